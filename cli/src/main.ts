@@ -1,0 +1,170 @@
+import { once } from "node:events";
+import { createWriteStream, readFileSync } from "node:fs";
+import { basename, extname } from "node:path";
+import { parseArgs } from "node:util";
+import {
+  type BvhFile,
+  type CheckReport,
+  checkReport,
+  DEFAULT_RECIPE,
+  DocumentError,
+  Evaluator,
+  emptyWork,
+  MotionFormatError,
+  PatchError,
+  RECIPE_FORMAT,
+  type Recipe,
+  readBvh,
+  readDocument,
+  recipeSchema,
+  writeBvh,
+  writePositionsCsv,
+} from "@stride/motion";
+
+const USAGE = `Usage:
+  stride check FILE [--json]                     measure a clip and say what is wrong with it
+  stride clean FILE -o OUT [--recipe R.json]     ground its feet (or run a recipe) and write it back
+  stride convert IN -o OUT                       by extension: .bvh → .bvh or .csv (joint world positions)`;
+
+/** Wrong words on the command line. */
+class UsageError extends Error {}
+/** An input that is refused: one line, told with exit code 1. */
+class InputError extends Error {}
+
+process.stdout.on("error", (error: NodeJS.ErrnoException) => {
+  // The reader has gone (a closed pipe): nothing left to say.
+  if (error.code === "EPIPE") process.exit(0);
+  throw error;
+});
+
+try {
+  await main(process.argv.slice(2));
+} catch (error) {
+  if (error instanceof UsageError) {
+    process.stderr.write(`${error.message}\n${USAGE}\n`);
+    process.exitCode = 2;
+  } else if (error instanceof InputError || error instanceof MotionFormatError || error instanceof PatchError || error instanceof DocumentError) {
+    process.stderr.write(`${error.message}\n`);
+    process.exitCode = 1;
+  } else {
+    process.stderr.write(`stride: an error of its own: ${error instanceof Error ? error.message.split("\n")[0] : String(error)}\n`);
+    process.exitCode = 1;
+  }
+}
+
+async function main(args: string[]): Promise<void> {
+  const { values, positionals } = readArguments(args);
+  const [command, file, ...more] = positionals;
+  if (values.help) {
+    process.stdout.write(`${USAGE}\n`);
+    return;
+  }
+  if (!command) throw new UsageError("stride: say what to do");
+  if (!["check", "clean", "convert"].includes(command)) throw new UsageError(`stride: there is no command "${command}"`);
+  if (!file || more.length > 0) throw new UsageError(`stride ${command}: expected one file`);
+  if (command === "check") {
+    check(file, values.json === true);
+    return;
+  }
+  if (!values.output) throw new UsageError(`stride ${command}: expected -o OUT`);
+  if (command === "clean") await clean(file, values.output, values.recipe);
+  else await convert(file, values.output);
+}
+
+function readArguments(args: string[]) {
+  try {
+    return parseArgs({
+      args,
+      allowPositionals: true,
+      options: { json: { type: "boolean" }, output: { type: "string", short: "o" }, recipe: { type: "string" }, help: { type: "boolean", short: "h" } },
+    });
+  } catch (error) {
+    throw new UsageError(`stride: ${error instanceof Error ? error.message.split("\n")[0] : "wrong options"}`);
+  }
+}
+
+function readFile(path: string): Buffer {
+  try {
+    return readFileSync(path);
+  } catch (error) {
+    const code = (error as NodeJS.ErrnoException).code;
+    const why =
+      code === "ENOENT"
+        ? "there is no such file"
+        : code === "EISDIR"
+          ? "this is a folder, not a file"
+          : code === "EACCES"
+            ? "it may not be read"
+            : (code ?? "it cannot be read");
+    throw new InputError(`${path}: ${why}`);
+  }
+}
+
+function readClip(path: string): BvhFile {
+  if (extname(path).toLowerCase() !== ".bvh") throw new InputError(`${path}: expected a .bvh file; other formats are not read`);
+  const file = readBvh(readFile(path), { fileName: path });
+  for (const warning of file.warnings) process.stderr.write(`${path}: ${warning}\n`);
+  return file;
+}
+
+function check(path: string, json: boolean): void {
+  const file = readClip(path);
+  const motion = new Evaluator(file.skeleton, file.clip).evaluate(emptyWork()).base;
+  const report = checkReport(motion, file.layout.unitScale);
+  process.stdout.write(json ? `${JSON.stringify(report, null, 2)}\n` : plainReport(report));
+}
+
+function plainReport(report: CheckReport): string {
+  const { clip, totals } = report;
+  const lines = [
+    `${clip.name}: ${clip.frames} frames, ${clip.fps} fps, ${clip.seconds.toFixed(2)} s, ${clip.joints} joints, ${Object.keys(report.bodyMap).length} parts known`,
+    `floor ${(report.floorHeightM * 100).toFixed(1)} cm, tilt ${totals.floorTiltDegrees.toFixed(1)}°, ${report.contacts.length} contacts, slide ${totals.slideWorstCm.toFixed(1)} cm at worst`,
+    ...report.findings.map((f) => `  ${String(f.startFrame).padStart(5)}–${String(f.endFrame).padEnd(5)} ${f.message}`),
+    report.findings.length === 0 ? "nothing out of tolerance" : `${report.findings.length} findings`,
+  ];
+  return `${lines.join("\n")}\n`;
+}
+
+function readRecipe(path: string): Recipe {
+  let data: unknown;
+  try {
+    data = JSON.parse(readFile(path).toString("utf8"));
+  } catch (error) {
+    if (error instanceof InputError) throw error;
+    throw new InputError(`${path}: not valid JSON: ${error instanceof Error ? error.message.split("\n")[0] : ""}`);
+  }
+  try {
+    return readDocument(recipeSchema, RECIPE_FORMAT, data);
+  } catch (error) {
+    if (error instanceof DocumentError) throw new InputError(`${path}: ${error.message}`);
+    throw error;
+  }
+}
+
+async function clean(path: string, out: string, recipePath: string | undefined): Promise<void> {
+  if (extname(out).toLowerCase() !== ".bvh") throw new UsageError(`stride clean: OUT must end in .bvh, not "${basename(out)}"`);
+  const recipe = recipePath === undefined ? DEFAULT_RECIPE : readRecipe(recipePath);
+  const file = readClip(path);
+  const { result } = new Evaluator(file.skeleton, file.clip).evaluate({ ...emptyWork(), patches: recipe.patches });
+  await writeFile(out, [writeBvh(file.skeleton, result.clip, file.layout)]);
+}
+
+async function convert(path: string, out: string): Promise<void> {
+  const ending = extname(out).toLowerCase();
+  if (ending !== ".bvh" && ending !== ".csv") throw new UsageError(`stride convert: OUT must end in .bvh or .csv, not "${basename(out)}"`);
+  const file = readClip(path);
+  await writeFile(out, ending === ".csv" ? writePositionsCsv(file.skeleton, file.clip) : [writeBvh(file.skeleton, file.clip, file.layout)]);
+}
+
+async function writeFile(path: string, pieces: Iterable<string>): Promise<void> {
+  const stream = createWriteStream(path);
+  const failed = new Promise<never>((_, reject) => {
+    stream.on("error", (error: NodeJS.ErrnoException) => reject(new InputError(`${path}: cannot be written: ${error.code ?? error.message}`)));
+  });
+  const write = async () => {
+    for (const piece of pieces) if (!stream.write(piece)) await once(stream, "drain");
+    stream.end();
+    await once(stream, "finish");
+  };
+  await Promise.race([write(), failed]);
+}

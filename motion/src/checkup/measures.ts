@@ -1,0 +1,256 @@
+import type { Contact, ContactPart } from "../contacts/contact.ts";
+import { partTracks } from "../contacts/find.ts";
+import { floorHeightAt, floorTilt } from "../contacts/floor.ts";
+import { travelError } from "../contacts/travel.ts";
+import { logQuatFlat, multiplyQuatFlat, quatAngleFlat } from "../math/quat.ts";
+import type { Motion } from "../motion.ts";
+import { retrack } from "../plants/solve.ts";
+import { offMiddle, popSpikes } from "../signal/pops.ts";
+import { median, quantile } from "../signal/robust.ts";
+
+const DEGREES = 180 / Math.PI;
+
+export interface SpanMeasure {
+  readonly contact: Contact;
+  /** greatest level distance between two places of the part within the span */
+  readonly slideCm: number;
+  /** mean height over the floor; below zero it sinks */
+  readonly heightCm: number;
+  /** level distance from the span's middle place at each frame, cm: the shading of its bar */
+  readonly course: Float32Array;
+}
+
+export interface JointEvent {
+  readonly joint: number;
+  readonly start: number;
+  readonly end: number;
+  readonly value: number;
+}
+
+export interface Measures {
+  readonly spans: readonly SpanMeasure[];
+  /** one-frame jumps: value in degrees a frame² */
+  readonly pops: readonly JointEvent[];
+  /** steps of over 75° from frame to frame, value in degrees */
+  readonly flips: readonly JointEvent[];
+  /** stretches of trembling: value is the noise's standard deviation in degrees */
+  readonly jitter: readonly JointEvent[];
+  /** stretches in which a standing leg is straight to within half a degree of its longest: value in frames */
+  readonly stretched: readonly JointEvent[];
+  /** planted parts' movement against the travel, as a share of the travel's speed; positive: the body travels too fast */
+  readonly travelErrorShare: number;
+  readonly floorHeightCm: number;
+  readonly floorTiltDegrees: number;
+  /** mean angle between the joints' first and last rotations */
+  readonly startEndGapDegrees: number;
+}
+
+const LEAST_POP = 6 / DEGREES;
+const LEAST_FLIP = 75 / DEGREES;
+/** A leg within this share of its full length is straight. */
+const STRAIGHT = 0.99985;
+
+/** Everything the checkup knows of a motion. Cost linear in frames × joints. */
+export function measure(motion: Motion): Measures {
+  const soles = retrack(motion.soles, motion.skeleton, motion.clip);
+  const tracks = partTracks(soles);
+  const { clip } = motion;
+  const pops: JointEvent[] = [];
+  const flips: JointEvent[] = [];
+  const jitter: JointEvent[] = [];
+  const stride = clip.jointCount * 4;
+  let gap = 0;
+  for (let joint = 0; joint < clip.jointCount; joint++) {
+    for (const f of popSpikes(clip.rotations, clip.frameCount, LEAST_POP, stride, joint * 4)) {
+      pops.push({ joint, start: f, end: f, value: 2 * offMiddle(clip.rotations, f, stride, joint * 4) * DEGREES });
+    }
+    for (let f = 1; f < clip.frameCount; f++) {
+      const angle = quatAngleFlat(clip.rotations, (f - 1) * stride + joint * 4, clip.rotations, f * stride + joint * 4);
+      if (angle > LEAST_FLIP) flips.push({ joint, start: f - 1, end: f, value: angle * DEGREES });
+    }
+    jitter.push(...jitterStretches(motion, joint, pops));
+    gap += quatAngleFlat(clip.rotations, joint * 4, clip.rotations, (clip.frameCount - 1) * stride + joint * 4) / clip.jointCount;
+  }
+  return {
+    spans: motion.contacts.flatMap((contact) => spanMeasure(motion, contact, tracks) ?? []),
+    pops,
+    flips,
+    jitter,
+    stretched: stretchedLegs(motion),
+    travelErrorShare: travelShare(motion, tracks),
+    floorHeightCm: motion.floor.height * 100,
+    floorTiltDegrees: floorTilt(motion.floor) * DEGREES,
+    startEndGapDegrees: gap * DEGREES,
+  };
+}
+
+function spanMeasure(motion: Motion, contact: Contact, tracks: ReadonlyMap<ContactPart, Float64Array>): SpanMeasure | undefined {
+  const track = tracks.get(contact.part);
+  if (!track) return undefined;
+  const n = contact.end - contact.start + 1;
+  const xs = new Float64Array(n);
+  const zs = new Float64Array(n);
+  let height = 0;
+  for (let i = 0; i < n; i++) {
+    const o = (contact.start + i) * 3;
+    xs[i] = track[o];
+    zs[i] = track[o + 2];
+    height += (track[o + 1] - floorHeightAt(motion.floor, xs[i], zs[i])) / n;
+  }
+  const mx = median(xs);
+  const mz = median(zs);
+  const course = Float32Array.from(xs, (x, i) => Math.hypot(x - mx, zs[i] - mz) * 100);
+  return { contact, slideCm: widest(xs, zs) * 100, heightCm: height * 100, course };
+}
+
+/** Greatest distance between two points of a course; exact for up to 400 points, from both ends of its widest axis beyond. */
+function widest(xs: Float64Array, zs: Float64Array): number {
+  const n = xs.length;
+  const step = Math.max(1, Math.ceil(n / 400));
+  let most = 0;
+  for (let i = 0; i < n; i += step) for (let j = i + 1; j < n; j += step) most = Math.max(most, (xs[i] - xs[j]) ** 2 + (zs[i] - zs[j]) ** 2);
+  return Math.sqrt(most);
+}
+
+/**
+ * Noise of a joint over half-second windows: fourth differences of its rotation (third of its turning between frames) over √70, which
+ * is the standard deviation of white noise and nearly nothing for a smooth movement. Frames at a pop are left out.
+ */
+function jitterStretches(motion: Motion, joint: number, pops: readonly JointEvent[]): JointEvent[] {
+  const { clip } = motion;
+  const n = clip.frameCount;
+  if (n < 12) return [];
+  const stride = clip.jointCount * 4;
+  const w = new Float64Array((n - 1) * 3);
+  const q = new Float64Array(4);
+  for (let f = 0; f + 1 < n; f++) {
+    const o = f * stride + joint * 4;
+    for (let i = 0; i < 4; i++) q[i] = i < 3 ? -clip.rotations[o + i] : clip.rotations[o + i];
+    multiplyQuatFlat(q, 0, q, 0, clip.rotations, o + stride);
+    logQuatFlat(w, f * 3, q, 0);
+  }
+  const noise = new Float64Array(n);
+  for (let f = 0; f + 3 < n - 1; f++) {
+    let sum = 0;
+    for (let i = 0; i < 3; i++) sum += (w[(f + 3) * 3 + i] - 3 * w[(f + 2) * 3 + i] + 3 * w[(f + 1) * 3 + i] - w[f * 3 + i]) ** 2;
+    noise[f + 2] = sum / 70;
+  }
+  for (const pop of pops) if (pop.joint === joint) noise.fill(0, Math.max(0, pop.start - 3), Math.min(n, pop.end + 4));
+  const half = Math.max(2, Math.round(0.08 * clip.fps));
+  const events: JointEvent[] = [];
+  let sum = 0;
+  let open: { start: number; end: number; value: number } | undefined;
+  for (let f = 0; f < n; f++) {
+    if (f === 0) for (let g = 0; g < Math.min(n, half); g++) sum += noise[g];
+    if (f + half < n) sum += noise[f + half];
+    if (f - half - 1 >= 0) sum -= noise[f - half - 1];
+    const sigma = Math.sqrt(Math.max(0, sum) / (2 * half + 1)) * DEGREES;
+    if (sigma > LEAST_JITTER) {
+      if (open && f - open.end <= half) {
+        open.end = f;
+        open.value = Math.max(open.value, sigma);
+      } else {
+        if (open) events.push({ joint, ...open });
+        open = { start: f, end: f, value: sigma };
+      }
+    }
+  }
+  if (open) events.push({ joint, ...open });
+  return events;
+}
+
+/** Trembling below this is the usual noise of a capture, degrees. */
+const LEAST_JITTER = 0.9;
+
+function stretchedLegs(motion: Motion): JointEvent[] {
+  const events: JointEvent[] = [];
+  const { clip, skeleton } = motion;
+  const stride = clip.jointCount * 4;
+  for (const { leg } of motion.soles) {
+    // Only a plain hinge can be read off the knee's bend: bones' directions in the shin's frame at rest and as bent.
+    const u = [0, 1, 2].map((i) => skeleton.offsets[leg.lower * 3 + i]);
+    const v = [0, 1, 2].map((i) => skeleton.offsets[leg.end * 3 + i]);
+    const l1 = Math.hypot(...u);
+    const l2 = Math.hypot(...v);
+    const standing = motion.contacts.filter((c) => leg.parts.includes(c.part));
+    let open: { joint: number; start: number; end: number; value: number } | undefined;
+    const flat = new Float64Array(3);
+    for (let f = 0; f < clip.frameCount; f++) {
+      const o = f * stride + leg.lower * 4;
+      const [x, y, z, w] = [clip.rotations[o], clip.rotations[o + 1], clip.rotations[o + 2], clip.rotations[o + 3]];
+      const tx = 2 * (y * v[2] - z * v[1]);
+      const ty = 2 * (z * v[0] - x * v[2]);
+      const tz = 2 * (x * v[1] - y * v[0]);
+      flat[0] = u[0] + v[0] + w * tx + y * tz - z * ty;
+      flat[1] = u[1] + v[1] + w * ty + z * tx - x * tz;
+      flat[2] = u[2] + v[2] + w * tz + x * ty - y * tx;
+      const straight = Math.hypot(flat[0], flat[1], flat[2]) > STRAIGHT * (l1 + l2) && standing.some((c) => f >= c.start && f <= c.end);
+      if (straight) {
+        if (open && f === open.end + 1) {
+          open.end = f;
+          open.value++;
+        } else {
+          if (open) events.push(open);
+          open = { joint: leg.lower, start: f, end: f, value: 1 };
+        }
+      }
+    }
+    if (open) events.push(open);
+  }
+  return events.filter((e) => e.value >= 3);
+}
+
+/** Projection of the planted parts' velocity on the travel, against the travel's own speed, over frames that travel. */
+function travelShare(motion: Motion, tracks: ReadonlyMap<ContactPart, Float64Array>): number {
+  const { clip } = motion;
+  const n = clip.frameCount;
+  const error = travelError(motion.contacts, tracks, n, clip.fps);
+  const k = clip.positionJoints.length * 3;
+  let dot = 0;
+  let square = 0;
+  const span = Math.max(1, Math.round(0.15 * clip.fps));
+  for (let f = span; f + span < n; f++) {
+    const vx = ((clip.positions[(f + span) * k] - clip.positions[(f - span) * k]) * clip.fps) / (2 * span);
+    const vz = ((clip.positions[(f + span) * k + 2] - clip.positions[(f - span) * k + 2]) * clip.fps) / (2 * span);
+    const ex = error[f * 2];
+    const ez = error[f * 2 + 1];
+    if (Math.hypot(vx, vz) < 0.3) continue;
+    dot += ex * (vx - ex) + ez * (vz - ez);
+    square += (vx - ex) ** 2 + (vz - ez) ** 2;
+  }
+  return square > 0 ? dot / square : 0;
+}
+
+/** The figures people compare, of a whole motion. */
+export interface Totals {
+  readonly slideWorstCm: number;
+  readonly slideP95Cm: number;
+  readonly heightWorstCm: number;
+  readonly pops: number;
+  readonly flips: number;
+  readonly jitterDegrees: number;
+  readonly overStretchedFrames: number;
+  readonly travelErrorPercent: number;
+  readonly floorHeightCm: number;
+  readonly floorTiltDegrees: number;
+  readonly startEndGapDegrees: number;
+  readonly contacts: number;
+}
+
+export function totalsOf(m: Measures): Totals {
+  const slides = m.spans.map((s) => s.slideCm);
+  return {
+    slideWorstCm: Math.max(0, ...slides),
+    slideP95Cm: slides.length > 0 ? quantile(slides, 0.95) : 0,
+    heightWorstCm: m.spans.reduce((worst, s) => (Math.abs(s.heightCm) > Math.abs(worst) ? s.heightCm : worst), 0),
+    pops: m.pops.length,
+    flips: m.flips.length,
+    jitterDegrees: Math.max(0, ...m.jitter.map((j) => j.value)),
+    overStretchedFrames: m.stretched.reduce((sum, e) => sum + e.value, 0),
+    travelErrorPercent: m.travelErrorShare * 100,
+    floorHeightCm: m.floorHeightCm,
+    floorTiltDegrees: m.floorTiltDegrees,
+    startEndGapDegrees: m.startEndGapDegrees,
+    contacts: m.spans.length,
+  };
+}

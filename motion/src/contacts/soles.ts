@@ -1,0 +1,112 @@
+import type { Clip } from "../clip/clip.ts";
+import { conjugateQuatFlat, rotateVecFlat } from "../math/quat.ts";
+import { median } from "../signal/robust.ts";
+import { boneLength, type Skeleton, tipOf } from "../skeleton/skeleton.ts";
+import type { ContactPart } from "./contact.ts";
+import type { Leg } from "./limbs.ts";
+import { type JointTrack, jointTrack, pointTrack, restOffset } from "./tracks.ts";
+
+/** The points of a leg that rest on the ground, fixed in the frame of its end joint (metres), and the track they ride on. */
+export interface Sole {
+  readonly leg: Leg;
+  readonly track: JointTrack;
+  readonly points: readonly { readonly part: ContactPart; readonly local: readonly [number, number, number] }[];
+  /** the vertical in the end joint's frame while the foot stands flat */
+  readonly upLocal: readonly [number, number, number];
+  /** how far above its lowest modelled joint the sole could lie, metres: 0 when the skeleton models the ball at the ground */
+  readonly unmodelled: number;
+}
+
+/** Ankle height as a share of body height, and leg (thigh + shin) likewise: Drillis & Contini 1966, as tabled by Winter (memory). */
+const ANKLE_SHARE = 0.039;
+const LEG_SHARE = 0.491;
+const FOOT_SHARE = 0.152;
+
+/** Builds the sole of a leg from its slow, low frames: where "up" is in the foot, and where heel and ball lie under it. */
+export function buildSole(skeleton: Skeleton, clip: Clip, leg: Leg): Sole {
+  const track = jointTrack(skeleton, clip, leg.end);
+  const bodyHeight = (pathLength(skeleton, leg.lower, leg.upper) + pathLength(skeleton, leg.end, leg.lower)) / LEG_SHARE;
+  const front: readonly [number, number, number] | undefined = leg.toe >= 0 ? restOffset(skeleton, leg.toe, leg.end) : tipOf(skeleton, leg.end);
+  const upLocal = flatUp(track, clip.fps, front ?? [0, 0, 0]);
+  if (leg.parts.length === 1) {
+    return { leg, track, points: [{ part: leg.parts[0], local: front ?? [0, 0, 0] }], upLocal, unmodelled: 0 };
+  }
+  const drop = front ? -(front[0] * upLocal[0] + front[1] * upLocal[1] + front[2] * upLocal[2]) : 0;
+  const tip = leg.toe >= 0 ? tipOf(skeleton, leg.toe) : undefined;
+  const tipDrop = front && tip ? -((front[0] + tip[0]) * upLocal[0] + (front[1] + tip[1]) * upLocal[1] + (front[2] + tip[2]) * upLocal[2]) : drop;
+  const lowest = Math.max(0, drop, tipDrop);
+  const unmodelled = Math.max(0, ANKLE_SHARE * bodyHeight - lowest);
+  const forward = forwardOf(front, upLocal, drop) ?? standInForward(upLocal);
+  const reach = front ? Math.hypot(front[0] + drop * upLocal[0], front[1] + drop * upLocal[1], front[2] + drop * upLocal[2]) : 0.6 * FOOT_SHARE * bodyHeight;
+  const depth = lowest + unmodelled;
+  const at = (along: number): [number, number, number] => [
+    forward[0] * along - upLocal[0] * depth,
+    forward[1] * along - upLocal[1] * depth,
+    forward[2] * along - upLocal[2] * depth,
+  ];
+  const [heelPart, toePart] = leg.parts;
+  return {
+    leg,
+    track,
+    points: [
+      { part: heelPart, local: at(-HEEL_BEHIND * reach) },
+      { part: toePart, local: at(reach) },
+    ],
+    upLocal,
+    unmodelled,
+  };
+}
+
+/** The heel lies behind the ankle by about this share of the way from ankle to ball. */
+const HEEL_BEHIND = 0.3;
+
+function pathLength(skeleton: Skeleton, joint: number, ancestor: number): number {
+  let length = 0;
+  for (let j = joint; j >= 0 && j !== ancestor; j = skeleton.parents[j]) length += boneLength(skeleton, j);
+  return length;
+}
+
+/** Mean vertical in the end joint's frame over its slowest, lower frames. */
+function flatUp(track: JointTrack, fps: number, front: readonly [number, number, number]): [number, number, number] {
+  const n = track.frameCount;
+  const ball = pointTrack(track, [...front]);
+  const step = Math.max(1, Math.round(fps / 30));
+  const speed = new Float64Array(n);
+  const height = new Float64Array(n);
+  for (let f = 0; f < n; f++) {
+    const a = Math.max(0, f - step) * 3;
+    const b = Math.min(n - 1, f + step) * 3;
+    for (const p of [track.positions, ball]) speed[f] += Math.hypot(p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]);
+    height[f] = track.positions[f * 3 + 1] + ball[f * 3 + 1];
+  }
+  const middle = median(height);
+  const order = Array.from({ length: n }, (_, f) => f)
+    .filter((f) => height[f] <= middle + 1e-9)
+    .sort((a, b) => speed[a] - speed[b]);
+  const chosen = order.slice(0, Math.max(3, Math.round(0.15 * n)));
+  const sum: [number, number, number] = [0, 0, 0];
+  const q = new Float64Array(4);
+  const v = new Float64Array(3);
+  for (const f of chosen) {
+    conjugateQuatFlat(q, 0, track.rotations, f * 4);
+    rotateVecFlat(v, 0, q, 0, [0, 1, 0], 0);
+    for (let i = 0; i < 3; i++) sum[i] += v[i];
+  }
+  const length = Math.hypot(...sum) || 1;
+  return [sum[0] / length, sum[1] / length, sum[2] / length];
+}
+
+function forwardOf(front: readonly [number, number, number] | undefined, up: readonly number[], drop: number): [number, number, number] | undefined {
+  if (!front) return undefined;
+  const v: [number, number, number] = [front[0] + drop * up[0], front[1] + drop * up[1], front[2] + drop * up[2]];
+  const length = Math.hypot(...v);
+  return length > 1e-4 ? [v[0] / length, v[1] / length, v[2] / length] : undefined;
+}
+
+/** Without a toe: +Z (the way a body at rest faces), made level. */
+function standInForward(up: readonly number[]): [number, number, number] {
+  const d = up[2];
+  const v = [-d * up[0], -d * up[1], 1 - d * up[2]];
+  const length = Math.hypot(v[0], v[1], v[2]) || 1;
+  return [v[0] / length, v[1] / length, v[2] / length];
+}

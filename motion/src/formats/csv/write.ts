@@ -1,0 +1,20 @@
+import type { Clip } from "../../clip/clip.ts";
+import { poseWorldFlat, positionSlots } from "../../kinematics/forward.ts";
+import type { Skeleton } from "../../skeleton/skeleton.ts";
+
+/**
+ * World positions of every joint as CSV lines (RFC 4180), metres, +Y up: a header `frame,seconds,<joint>.x,<joint>.y,<joint>.z,…`, then a
+ * line a frame. Yields text in pieces, so that long clips need no second copy in memory.
+ */
+export function* writePositionsCsv(skeleton: Skeleton, clip: Clip): Generator<string> {
+  const quote = (name: string) => (/[",\r\n]/.test(name) ? `"${name.replaceAll('"', '""')}"` : name);
+  yield `frame,seconds,${skeleton.names.flatMap((name) => ["x", "y", "z"].map((axis) => quote(`${name}.${axis}`))).join(",")}\r\n`;
+  const slots = positionSlots(clip);
+  const positions = new Float64Array(clip.jointCount * 3);
+  const rotations = new Float64Array(clip.jointCount * 4);
+  const k3 = clip.positionJoints.length * 3;
+  for (let f = 0; f < clip.frameCount; f++) {
+    poseWorldFlat(skeleton, slots, clip.rotations, f * clip.jointCount * 4, clip.positions, f * k3, positions, 0, rotations, 0);
+    yield `${f},${(f / clip.fps).toFixed(6)},${Array.from(positions, (v) => v.toFixed(6)).join(",")}\r\n`;
+  }
+}

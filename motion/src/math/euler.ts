@@ -1,0 +1,73 @@
+import { type Floats, multiplyQuatFlat, setIdentityQuatFlat } from "./quat.ts";
+
+/** Axes in order of application from the parent inwards: `[2, 0, 1]` is Z·X·Y, the usual order of BVH channels. */
+export type EulerOrder = readonly number[];
+
+const _one = /*@__PURE__*/ new Float64Array(4);
+
+/** dst = product of single-axis rotations, `angles[i]` radians about axis `order[i]`; takes any number and order of axes (repeats too). */
+export function eulerToQuatFlat(dst: Floats, d: number, order: EulerOrder, angles: Floats, ao: number): Floats {
+  setIdentityQuatFlat(dst, d);
+  for (let i = 0; i < order.length; i++) {
+    const half = angles[ao + i] * 0.5;
+    _one[0] = 0;
+    _one[1] = 0;
+    _one[2] = 0;
+    _one[order[i]] = Math.sin(half);
+    _one[3] = Math.cos(half);
+    multiplyQuatFlat(dst, d, dst, d, _one, 0);
+  }
+  return dst;
+}
+
+/**
+ * Angles (radians) about three different axes in `order` that make the rotation at q[qo].
+ * Of the two solutions (a, b, c) and (a+π, π−b, c+π) and their whole turns, the one nearest `near` is written, so that a curve of
+ * angles does not jump. At gimbal lock (|b| = π/2) the first angle is kept as in `near`. `near` may be `dst` itself.
+ */
+export function quatToEulerFlat(dst: Floats, d: number, order: EulerOrder, q: Floats, qo: number, near: Floats, no: number): Floats {
+  const i = order[0];
+  const j = order[1];
+  const k = order[2];
+  // Even permutations (0,1,2),(1,2,0),(2,0,1) have sign +1.
+  const e = (i + 1) % 3 === j ? 1 : -1;
+  const qi = q[qo + i];
+  const qj = q[qo + j];
+  const qk = q[qo + k];
+  const w = q[qo + 3];
+  const n0 = near[no];
+  const n1 = near[no + 1];
+  const n2 = near[no + 2];
+  // Shepperd-style: half sums and half differences of the outer angles stay well-defined at gimbal lock.
+  const sinB = 2 * (w * qj + e * qi * qk);
+  const cosB = Math.hypot(1 - 2 * (qj * qj + qk * qk), 2 * (w * qk - e * qi * qj));
+  let b = Math.atan2(sinB, cosB);
+  let a: number;
+  let c: number;
+  if (cosB < 1e-7) {
+    b = sinB > 0 ? Math.PI / 2 : -Math.PI / 2;
+    a = n0;
+    const total = 2 * Math.atan2(qi, w);
+    c = sinB > 0 ? e * (total - a) : e * (a - total);
+  } else {
+    a = Math.atan2(2 * (w * qi - e * qj * qk), 1 - 2 * (qi * qi + qj * qj));
+    c = Math.atan2(2 * (w * qk - e * qi * qj), 1 - 2 * (qj * qj + qk * qk));
+  }
+  const a1 = nearestTurn(a, n0);
+  const b1 = nearestTurn(b, n1);
+  const c1 = nearestTurn(c, n2);
+  const a2 = nearestTurn(a + Math.PI, n0);
+  const b2 = nearestTurn(Math.PI - b, n1);
+  const c2 = nearestTurn(c + Math.PI, n2);
+  const first = Math.abs(a1 - n0) + Math.abs(b1 - n1) + Math.abs(c1 - n2);
+  const second = Math.abs(a2 - n0) + Math.abs(b2 - n1) + Math.abs(c2 - n2);
+  dst[d] = first <= second ? a1 : a2;
+  dst[d + 1] = first <= second ? b1 : b2;
+  dst[d + 2] = first <= second ? c1 : c2;
+  return dst;
+}
+
+/** The angle equal to `angle` modulo whole turns that lies nearest to `near`. */
+export function nearestTurn(angle: number, near: number): number {
+  return angle + Math.round((near - angle) / (2 * Math.PI)) * 2 * Math.PI;
+}

@@ -1,0 +1,120 @@
+/**
+ * Zero-phase low-pass: second-order Butterworth run forward and back, the cut-off raised by 1/0.802 so that both passes together are
+ * −3 dB at `cutoffHz` (Winter, Biomechanics and Motor Control of Human Movement). Ends are padded by point reflection.
+ * Works on `count` samples at src[offset + i·stride], writes a new Float64Array. A cut-off near or above Nyquist returns a copy.
+ */
+export function lowPass(src: ArrayLike<number>, count: number, offset: number, stride: number, fps: number, cutoffHz: number): Float64Array {
+  const out = new Float64Array(count);
+  for (let i = 0; i < count; i++) out[i] = src[offset + i * stride];
+  const corrected = cutoffHz / 0.802;
+  if (corrected >= 0.45 * fps || count < 4) return out;
+  const w = Math.tan((Math.PI * corrected) / fps);
+  const k1 = Math.SQRT2 * w;
+  const k2 = w * w;
+  const a0 = k2 / (1 + k1 + k2);
+  const b1 = 2 * a0 * (1 / k2 - 1);
+  const b2 = 1 - 4 * a0 - b1;
+  const pad = Math.min(count - 1, Math.ceil((2 * fps) / cutoffHz));
+  const n = count + 2 * pad;
+  const x = new Float64Array(n);
+  for (let i = 0; i < n; i++) {
+    const j = i - pad;
+    x[i] = j < 0 ? 2 * out[0] - out[-j] : j >= count ? 2 * out[count - 1] - out[2 * (count - 1) - j] : out[j];
+  }
+  const pass = (from: number, step: number) => {
+    let x1 = x[from];
+    let x2 = x1;
+    let y1 = x1;
+    let y2 = x1;
+    for (let i = from, left = n; left > 0; i += step, left--) {
+      const v = x[i];
+      const y = a0 * (v + 2 * x1 + x2) + b1 * y1 + b2 * y2;
+      x2 = x1;
+      x1 = v;
+      y2 = y1;
+      y1 = y;
+      x[i] = y;
+    }
+  };
+  pass(0, 1);
+  pass(n - 1, -1);
+  for (let i = 0; i < count; i++) out[i] = x[i + pad];
+  return out;
+}
+
+/**
+ * Weights of the Savitzky–Golay filter (Analytical Chemistry 36, 1964) over 2·half+1 points: the value (derivative 0) or slope per
+ * sample (derivative 1) at the middle of the least-squares polynomial of degree 2 or 3 (the same for the value; 2 for the slope).
+ */
+export function savitzkyGolay(half: number, derivative: 0 | 1): Float64Array {
+  const n = 2 * half + 1;
+  const weights = new Float64Array(n);
+  let s2 = 0;
+  let s4 = 0;
+  for (let i = -half; i <= half; i++) {
+    s2 += i * i;
+    s4 += i ** 4;
+  }
+  const det = n * s4 - s2 * s2;
+  for (let i = -half; i <= half; i++) weights[i + half] = derivative === 1 ? i / s2 : det === 0 ? 1 / n : (s4 - s2 * i * i) / det;
+  return weights;
+}
+
+/** Slope per second by a central difference over neighbours (one-sided at the ends). */
+export function slopes(values: ArrayLike<number>, fps: number): Float64Array {
+  const n = values.length;
+  const out = new Float64Array(n);
+  for (let i = 0; i < n; i++) {
+    const a = Math.max(0, i - 1);
+    const b = Math.min(n - 1, i + 1);
+    out[i] = b > a ? ((values[b] - values[a]) * fps) / (b - a) : 0;
+  }
+  return out;
+}
+
+/** Largest value within ±half samples of each sample; linear time (monotone queue). */
+export function runningMax(values: ArrayLike<number>, half: number): Float64Array {
+  const n = values.length;
+  const out = new Float64Array(n);
+  const queue = new Int32Array(n);
+  let head = 0;
+  let tail = 0;
+  for (let i = 0; i < n + half; i++) {
+    if (i < n) {
+      while (tail > head && values[queue[tail - 1]] <= values[i]) tail--;
+      queue[tail++] = i;
+    }
+    const centre = i - half;
+    if (centre < 0) continue;
+    while (queue[head] < centre - half) head++;
+    out[centre] = values[queue[head]];
+  }
+  return out;
+}
+
+export function runningMin(values: ArrayLike<number>, half: number): Float64Array {
+  const negated = Float64Array.from(values as ArrayLike<number>, (v) => -v);
+  return runningMax(negated, half).map((v) => -v);
+}
+
+/** Mean over ±half samples, the window cut at the ends; linear time. */
+export function runningMean(values: ArrayLike<number>, half: number): Float64Array {
+  const n = values.length;
+  const sums = new Float64Array(n + 1);
+  for (let i = 0; i < n; i++) sums[i + 1] = sums[i] + values[i];
+  const out = new Float64Array(n);
+  for (let i = 0; i < n; i++) {
+    const a = Math.max(0, i - half);
+    const b = Math.min(n, i + half + 1);
+    out[i] = (sums[b] - sums[a]) / (b - a);
+  }
+  return out;
+}
+
+/**
+ * The smallest smooth curve at or above `required` everywhere: the running maximum over ±2·half averaged twice over ±half.
+ * Each average is over values that all are maxima covering the sample, so none falls below it.
+ */
+export function smoothEnvelope(required: ArrayLike<number>, half: number): Float64Array {
+  return runningMean(runningMean(runningMax(required, 2 * half), half), half);
+}
