@@ -104,7 +104,7 @@ function findRound(
 }
 
 /** How far a resting part of a clean clip may be from its place, metres for a leg of 0.9 m. */
-const REST_TOLERANCE = 0.003;
+const REST_TOLERANCE = 0.0025;
 
 function smoothTrack(track: Float64Array, n: number, fps: number, cutoff: number): Float64Array {
   const out = new Float64Array(n * 3);

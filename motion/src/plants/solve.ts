@@ -92,7 +92,8 @@ function hipsDrop(
       required[f] = Math.max(required[f], Math.min(most, needed));
     }
   });
-  return smoothEnvelope(required, Math.max(1, Math.round(DROP_SECONDS * clip.fps))).map((d, f) => d * weights[f]);
+  const drop = smoothEnvelope(required, Math.max(1, Math.round(DROP_SECONDS * clip.fps)));
+  return drop.map((d, f) => d * weights[f]);
 }
 
 function distance(a: Float64Array, b: Float64Array, o: number): number {
