@@ -51,7 +51,7 @@ export function solvePlants(
   const out = copyClip(clip);
   const k = clip.positionJoints.length * 3;
   for (let f = 0; f < clip.frameCount; f++) out.positions[f * k + 1] -= drop[f];
-  tracked.forEach((sole, i) => writeLeg(skeleton, out, sole, courses[i], targets[i], drop));
+  for (const [i, sole] of tracked.entries()) writeLeg(skeleton, out, sole, courses[i], targets[i], drop);
   return out;
 }
 

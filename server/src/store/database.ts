@@ -1,0 +1,34 @@
+import { readdirSync, readFileSync } from "node:fs";
+import Database from "better-sqlite3";
+
+export type Db = Database.Database;
+
+const MIGRATIONS = new URL("../../migrations/", import.meta.url);
+
+/**
+ * Opens (or makes) the database file and brings it up to date. WAL with full synchronisation: a write that was answered is on disk,
+ * whatever happens to the process next.
+ */
+export function openDatabase(path: string): Db {
+  const db = new Database(path);
+  db.pragma("journal_mode = WAL");
+  db.pragma("synchronous = FULL");
+  db.pragma("foreign_keys = ON");
+  db.pragma("busy_timeout = 5000");
+  migrate(db);
+  return db;
+}
+
+function migrate(db: Db): void {
+  const files = readdirSync(MIGRATIONS)
+    .filter((name) => name.endsWith(".sql"))
+    .sort();
+  const done = db.pragma("user_version", { simple: true }) as number;
+  if (done > files.length) throw new Error(`the database was written by a newer version (schema ${done}, this one knows ${files.length})`);
+  files.slice(done).forEach((name, i) => {
+    db.transaction(() => {
+      db.exec(readFileSync(new URL(name, MIGRATIONS), "utf8"));
+      db.pragma(`user_version = ${done + i + 1}`);
+    })();
+  });
+}

@@ -1,0 +1,120 @@
+import { type BvhReadOptions, clipWorld, Evaluator, emptyWork, findingsOf, type Motion, measure, readBvh, totalsOf } from "@stride/motion";
+
+/** What the library knows of a clip without opening it. */
+export interface ClipSummary {
+  readonly fps: number;
+  readonly frames: number;
+  readonly joints: number;
+  readonly plan: "biped" | "quadruped";
+  readonly unitScale: number;
+  readonly upAxis: "y" | "z";
+  readonly warnings: readonly string[];
+  readonly slideWorstCm: number;
+  readonly findings: number;
+  /** the worst finding's words, such as "Right toe slides" with its figure */
+  readonly worst: { readonly title: string; readonly value: number; readonly unit: string } | null;
+  readonly picture: ChronoPicture;
+}
+
+/** A chronophotograph: bodies along their travel, as line strips in metres; x along the travel, y up. */
+export interface ChronoPicture {
+  readonly poses: readonly (readonly { readonly side: "left" | "right" | "middle"; readonly width: number; readonly points: readonly number[] }[])[];
+  /** footprints under them: x, half length, smear */
+  readonly prints: readonly { readonly side: "left" | "right"; readonly x: number; readonly smear: number }[];
+  readonly width: number;
+  readonly height: number;
+}
+
+/** Reads, checks and pictures a clip. Throws MotionFormatError on a file that cannot be read. Runs in a worker. */
+export function summarize(bytes: Uint8Array, options: BvhReadOptions): ClipSummary {
+  const file = readBvh(bytes, options);
+  const { base } = new Evaluator(file.skeleton, file.clip).evaluate(emptyWork());
+  const measures = measure(base);
+  const findings = findingsOf(base, measures);
+  const worst = findings[0];
+  return {
+    fps: file.clip.fps,
+    frames: file.clip.frameCount,
+    joints: file.clip.jointCount,
+    plan: base.body.plan,
+    unitScale: file.layout.unitScale,
+    upAxis: file.layout.upAxis,
+    warnings: file.warnings,
+    slideWorstCm: totalsOf(measures).slideWorstCm,
+    findings: findings.length,
+    worst: worst ? { title: worst.title, value: worst.value, unit: worst.unit } : null,
+    picture: chronoPicture(
+      base,
+      measures.spans.map((s) => ({ part: s.contact.part, start: s.contact.start, end: s.contact.end, slideCm: s.slideCm })),
+    ),
+  };
+}
+
+const POSES = 7;
+
+function chronoPicture(motion: Motion, spans: readonly { part: string; start: number; end: number; slideCm: number }[]): ChronoPicture {
+  const { clip, skeleton, body } = motion;
+  const world = clipWorld(skeleton, clip);
+  const hips = body.roles.hips ?? 0;
+  const at = (frame: number, joint: number) => (frame * clip.jointCount + joint) * 3;
+  const last = clip.frameCount - 1;
+  const dx = world.positions[at(last, hips)] - world.positions[at(0, hips)];
+  const dz = world.positions[at(last, hips) + 2] - world.positions[at(0, hips) + 2];
+  const travel = Math.hypot(dx, dz);
+  // Seen across the travel; a body that stays is spread out, seen from its side.
+  const moves = travel > 1.2;
+  const [ux, uz] = moves ? [dx / travel, dz / travel] : [0, 1];
+  const x0 = world.positions[at(0, hips)];
+  const z0 = world.positions[at(0, hips) + 2];
+  const floor = motion.floor.height;
+  const step = moves ? 0 : 0.62;
+  const frames = Array.from({ length: POSES }, (_, i) => Math.round((i * last) / (POSES - 1)));
+  const project = (frame: number, joint: number, shift: number): [number, number] => {
+    const o = at(frame, joint);
+    const along = (world.positions[o] - x0) * ux + (world.positions[o + 2] - z0) * uz;
+    return [along + shift, world.positions[o + 1] - floor];
+  };
+  const strips = bodyStrips(motion);
+  const poses = frames.map((frame, i) =>
+    strips.map(({ side, width, joints }) => ({
+      side,
+      width,
+      points: joints.flatMap((j) => project(frame, j, i * step)).map((v) => Math.round(v * 1000) / 1000),
+    })),
+  );
+  const all = poses.flat().flatMap((s) => s.points);
+  const xs = all.filter((_, i) => i % 2 === 0);
+  const low = Math.min(...xs);
+  const shifted = poses.map((pose) => pose.map((s) => ({ ...s, points: s.points.map((v, i) => (i % 2 === 0 ? Math.round((v - low) * 1000) / 1000 : v)) })));
+  const prints = spans
+    .filter((s) => /Toe|Fore|Hind/.test(s.part))
+    .map((s) => {
+      const joint = motion.contacts.find((c) => c.part === s.part)?.joint ?? hips;
+      const middle = Math.round((s.start + s.end) / 2);
+      return {
+        side: s.part.startsWith("left") ? ("left" as const) : ("right" as const),
+        x: project(middle, joint, moves ? 0 : ((i) => i * step)((middle / Math.max(1, last)) * (POSES - 1)))[0] - low,
+        smear: s.slideCm / 100,
+      };
+    });
+  return { poses: shifted, prints: prints.slice(0, 40), width: Math.max(...xs) - low, height: Math.max(...all.filter((_, i) => i % 2 === 1)) };
+}
+
+function bodyStrips(motion: Motion): { side: "left" | "right" | "middle"; width: number; joints: number[] }[] {
+  const r = motion.body.roles;
+  const chain = (...joints: (number | undefined)[]) => joints.filter((j): j is number => j !== undefined);
+  const strips = [
+    { side: "right" as const, width: 0.07, joints: chain(r.rightUpperArm, r.rightForearm, r.rightHand, r.rightHandEnd) },
+    { side: "right" as const, width: 0.1, joints: chain(r.rightThigh, r.rightShin, r.rightFoot, r.rightToe) },
+    { side: "middle" as const, width: 0.17, joints: chain(r.hips, r.spine, r.spine2, r.spine3, r.chest, r.neck) },
+    { side: "middle" as const, width: 0.12, joints: chain(r.neck ?? r.chest, r.neck2, r.head) },
+    { side: "left" as const, width: 0.1, joints: chain(r.leftThigh, r.leftShin, r.leftFoot, r.leftToe) },
+    { side: "left" as const, width: 0.07, joints: chain(r.leftUpperArm, r.leftForearm, r.leftHand, r.leftHandEnd) },
+    { side: "middle" as const, width: 0.04, joints: chain(r.tail, r.tail2, r.tail3, r.tail4) },
+  ];
+  const known = strips.filter((s) => s.joints.length > 1);
+  if (known.length > 2) return known;
+  return motion.skeleton.names.flatMap((_, j) =>
+    motion.skeleton.parents[j] >= 0 ? [{ side: "middle" as const, width: 0.03, joints: [motion.skeleton.parents[j], j] }] : [],
+  );
+}
