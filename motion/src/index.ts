@@ -22,7 +22,7 @@ export * from "./math/ramp.ts";
 export type { LivePlant, Motion } from "./motion.ts";
 export { type AnyPatchKind, applyPatch, PATCH_KINDS, patchKind } from "./patches/index.ts";
 export type { FieldHint, PatchContext } from "./patches/kind.ts";
-export { PLANT_DEFAULTS, type PlantSettings } from "./plants/settings.ts";
+export { PLANT_DEFAULTS, type PlantSettings, RAMP_RATE as RAMP_RATE_FPS } from "./plants/settings.ts";
 export { retrack, solvePlants } from "./plants/solve.ts";
 export * from "./signal/filters.ts";
 export * from "./signal/robust.ts";

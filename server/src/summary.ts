@@ -50,7 +50,8 @@ export function summarize(bytes: Uint8Array, options: BvhReadOptions): ClipSumma
   };
 }
 
-const POSES = 7;
+/** Poses kept: every fourth stands in the picture, all of them play under the pointer. */
+const POSES = 25;
 
 function chronoPicture(motion: Motion, spans: readonly { part: string; start: number; end: number; slideCm: number }[]): ChronoPicture {
   const { clip, skeleton, body } = motion;
@@ -67,7 +68,7 @@ function chronoPicture(motion: Motion, spans: readonly { part: string; start: nu
   const x0 = world.positions[at(0, hips)];
   const z0 = world.positions[at(0, hips) + 2];
   const floor = motion.floor.height;
-  const step = moves ? 0 : 0.62;
+  const step = moves ? 0 : 0.62 / 4;
   const frames = Array.from({ length: POSES }, (_, i) => Math.round((i * last) / (POSES - 1)));
   const project = (frame: number, joint: number, shift: number): [number, number] => {
     const o = at(frame, joint);

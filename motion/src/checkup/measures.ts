@@ -113,8 +113,9 @@ function widest(xs: Float64Array, zs: Float64Array): number {
 }
 
 /**
- * Noise of a joint over half-second windows: fourth differences of its rotation (third of its turning between frames) over √70, which
- * is the standard deviation of white noise and nearly nothing for a smooth movement. Frames at a pop are left out.
+ * Noise of a joint over short windows: fourth differences of its rotation (third of its turning between frames) over √70, or sixth over
+ * √924 if that is less; both are the standard deviation of white noise and nearly nothing for a smooth movement. Frames at a pop are
+ * left out.
  */
 function jitterStretches(motion: Motion, joint: number, pops: readonly JointEvent[]): JointEvent[] {
   const { clip } = motion;
@@ -129,11 +130,17 @@ function jitterStretches(motion: Motion, joint: number, pops: readonly JointEven
     multiplyQuatFlat(q, 0, q, 0, clip.rotations, o + stride);
     logQuatFlat(w, f * 3, q, 0);
   }
+  // Variance by the fourth and by the sixth differences: a quick movement at a low frame rate shows in the former alone.
   const noise = new Float64Array(n);
-  for (let f = 0; f + 3 < n - 1; f++) {
-    let sum = 0;
-    for (let i = 0; i < 3; i++) sum += (w[(f + 3) * 3 + i] - 3 * w[(f + 2) * 3 + i] + 3 * w[(f + 1) * 3 + i] - w[f * 3 + i]) ** 2;
-    noise[f + 2] = sum / 70;
+  for (let f = 0; f + 5 < n - 1; f++) {
+    let fourth = 0;
+    let sixth = 0;
+    for (let i = 0; i < 3; i++) {
+      const d = [0, 1, 2, 3, 4, 5].map((k) => w[(f + k) * 3 + i]);
+      fourth += (d[4] - 3 * d[3] + 3 * d[2] - d[1]) ** 2;
+      sixth += (d[5] - 5 * d[4] + 10 * d[3] - 10 * d[2] + 5 * d[1] - d[0]) ** 2;
+    }
+    noise[f + 3] = Math.min(fourth / 70, sixth / 924);
   }
   for (const pop of pops) if (pop.joint === joint) noise.fill(0, Math.max(0, pop.start - 3), Math.min(n, pop.end + 4));
   const half = Math.max(2, Math.round(0.08 * clip.fps));

@@ -28,8 +28,11 @@ export function popSpikes(lane: Float64Array | Float32Array, frameCount: number,
       around += offMiddle(lane, g, stride, offset);
       count++;
     }
-    // The frame itself also throws its neighbours' middles off, by half as much.
-    if (count === 0 || off > 3 * (around / count)) spikes.push(f);
+    if (count > 0 && off <= 3 * (around / count)) continue;
+    // A spike throws its neighbours' middles off too, by half as much: only the top of it counts.
+    const before = f > 1 ? offMiddle(lane, f - 1, stride, offset) : 0;
+    const after = f + 2 < frameCount ? offMiddle(lane, f + 1, stride, offset) : 0;
+    if (off >= before && off > after) spikes.push(f);
   }
   return spikes;
 }

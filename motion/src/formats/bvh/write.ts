@@ -13,7 +13,7 @@ const DEGREES = 180 / Math.PI;
  */
 export function writeBvh(skeleton: Skeleton, clip: Clip, layout: BvhLayout = defaultLayout(skeleton, clip)): string {
   const parts = ["HIERARCHY\n"];
-  writeHierarchy(parts, skeleton, layout);
+  const order = writeHierarchy(parts, skeleton, layout);
   const unchangedRate = Math.abs(layout.frameTime * clip.fps - 1) < 4e-4;
   parts.push(`MOTION\nFrames: ${clip.frameCount}\nFrame Time: ${unchangedRate ? layout.frameTimeText : (1 / clip.fps).toFixed(8)}\n`);
   const slots = positionSlots(clip);
@@ -28,7 +28,7 @@ export function writeBvh(skeleton: Skeleton, clip: Clip, layout: BvhLayout = def
   const numbers: string[] = [];
   for (let f = 0; f < clip.frameCount; f++) {
     numbers.length = 0;
-    for (let j = 0; j < clip.jointCount; j++) {
+    for (const j of order) {
       const { channels, offset, positionMode } = layout.joints[j];
       for (let i = 0; i < 4; i++) q[i] = clip.rotations[(f * clip.jointCount + j) * 4 + i];
       toFileAxes(layout.upAxis, q, 0);
@@ -53,7 +53,9 @@ function fixed(value: number): string {
   return text === "-0.000000" ? "0.000000" : text;
 }
 
-function writeHierarchy(parts: string[], skeleton: Skeleton, layout: BvhLayout): void {
+/** Writes the joints depth first and returns them in that order, which is the order of the numbers in a frame. */
+function writeHierarchy(parts: string[], skeleton: Skeleton, layout: BvhLayout): number[] {
+  const order: number[] = [];
   const children = childrenOf(skeleton);
   const channelName = (c: { kind: string; axis: number }) => `${"XYZ"[c.axis]}${c.kind}`;
   // An explicit stack: [joint, depth] to open, or a text to close with.
@@ -65,6 +67,7 @@ function writeHierarchy(parts: string[], skeleton: Skeleton, layout: BvhLayout):
       continue;
     }
     const { joint, depth } = next;
+    order.push(joint);
     const pad = "\t".repeat(depth);
     const { channels, offset } = layout.joints[joint];
     parts.push(`${pad}${depth === 0 ? "ROOT" : "JOINT"} ${skeleton.names[joint]}\n${pad}{\n${pad}\tOFFSET ${offset.map(fixed).join(" ")}\n`);
@@ -78,6 +81,7 @@ function writeHierarchy(parts: string[], skeleton: Skeleton, layout: BvhLayout):
     stack.push(`${pad}}\n`);
     for (const child of [...children[joint]].reverse()) stack.push({ joint: child, depth: depth + 1 });
   }
+  return order;
 }
 
 /** Layout for a clip that no BVH file stands behind. */

@@ -1,0 +1,77 @@
+import type { Work } from "@stride/motion";
+import type { Api, ClipRow, ExportResult, HistoryRow, WorkRow } from "@stride/server";
+import { hc } from "hono/client";
+
+const api = hc<Api>("/api");
+
+/** A request that was answered with an error; `message` is for people. */
+export class ApiError extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+    readonly data: unknown,
+  ) {
+    super(message);
+  }
+}
+
+async function take<T>(response: Promise<{ ok: boolean; status: number; json(): Promise<unknown> }>): Promise<T> {
+  const answer = await response.catch(() => {
+    throw new ApiError("The server does not answer. Is it still running?", 0, undefined);
+  });
+  const data = await answer.json().catch(() => undefined);
+  if (!answer.ok) {
+    const told = typeof data === "object" && data !== null && "error" in data ? String(data.error) : `The server answered with ${answer.status}`;
+    throw new ApiError(told, answer.status, data);
+  }
+  return data as T;
+}
+
+export type WorkListRow = Omit<WorkRow, "document"> & { readonly patches: number };
+
+export const fetchClips = () => take<ClipRow[]>(api.clips.$get());
+export const fetchClip = (id: string) => take<ClipRow>(api.clips[":id"].$get({ param: { id } }));
+export const fetchWorks = () => take<WorkListRow[]>(api.works.$get());
+export const fetchWork = (id: string) => take<WorkRow>(api.works[":id"].$get({ param: { id } }));
+export const createWork = (clipId: string, name: string) => take<WorkRow>(api.works.$post({ json: { clipId, name } }));
+export const saveWork = (id: string, base: number, name: string, document: Work, note: string) =>
+  take<WorkRow>(api.works[":id"].$put({ param: { id }, json: { base, name, document, note } }));
+export const fetchHistory = (id: string) => take<HistoryRow[]>(api.works[":id"].history.$get({ param: { id } }));
+export const restoreRevision = (id: string, revision: number) => take<WorkRow>(api.works[":id"].restore.$post({ param: { id }, json: { revision } }));
+export const changeReading = (id: string, json: { unitScale?: number | null; upAxis?: "y" | "z" | null }) =>
+  take<ClipRow>(api.clips[":id"].$patch({ param: { id }, json }));
+export const deleteClip = (id: string) => take<{ ok: true }>(api.clips[":id"].$delete({ param: { id } }));
+export const exportWork = (id: string, json: { start: number; end: number; fps: number; name: string }) =>
+  take<ExportResult>(api.works[":id"].export.$post({ param: { id }, json }));
+
+export async function fetchSource(id: string): Promise<Uint8Array> {
+  const response = await fetch(`/api/clips/${encodeURIComponent(id)}/source`);
+  if (!response.ok) throw new ApiError("The clip's source cannot be read", response.status, undefined);
+  return new Uint8Array(await response.arrayBuffer());
+}
+
+/** Sends one file with progress (0..1 of the upload). */
+export function uploadClip(file: File, onProgress: (share: number) => void): Promise<ClipRow> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    request.open("POST", "/api/clips");
+    request.responseType = "json";
+    request.upload.onprogress = (event) => onProgress(event.lengthComputable ? event.loaded / event.total : 0);
+    request.onload = () => {
+      const data: unknown = request.response;
+      if (request.status < 300) resolve(data as ClipRow);
+      else
+        reject(
+          new ApiError(
+            typeof data === "object" && data !== null && "error" in data ? String(data.error) : `The server answered with ${request.status}`,
+            request.status,
+            data,
+          ),
+        );
+    };
+    request.onerror = () => reject(new ApiError("The server does not answer. Is it still running?", 0, undefined));
+    const form = new FormData();
+    form.append("file", file);
+    request.send(form);
+  });
+}

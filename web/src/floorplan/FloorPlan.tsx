@@ -1,0 +1,134 @@
+import { ArrowDownLeft, ArrowUpRight } from "lucide-react";
+import { useEffect, useMemo, useRef } from "react";
+import { useBench } from "../state/bench.ts";
+import { playhead } from "../state/playhead.ts";
+import { IconButton } from "../ui/Button.tsx";
+import { soleOutline } from "../view3d/soleShape.ts";
+
+/** Metres of the path that the small plan shows at a time. */
+const STRETCH = 2.6;
+
+/** The view from above: numbered footprints with their smears, the hips' path with a dot every tenth of a second, and where they are now. */
+export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => void }) {
+  const after = useBench((s) => s.after);
+  const hips = useBench((s) => s.body?.roles.hips ?? 0);
+  const contact = useBench((s) => s.contact);
+  const here = useRef<SVGCircleElement>(null);
+  const drawing = useRef<SVGSVGElement>(null);
+
+  const plan = useMemo(() => {
+    if (!after) return null;
+    // The walk runs from left to right: turn the plan by the travel's direction.
+    const at = (f: number) => {
+      const o = (f * after.jointCount + hips) * 3;
+      return [after.positions[o], after.positions[o + 2]] as const;
+    };
+    const [ax, az] = at(0);
+    const [bx, bz] = at(after.frameCount - 1);
+    const travels = Math.hypot(bx - ax, bz - az) > 0.5;
+    const angle = travels ? Math.atan2(bz - az, bx - ax) : Math.PI / 2;
+    const cos = Math.cos(angle);
+    const sin = Math.sin(angle);
+    const place = (x: number, z: number): [number, number] => [(x - ax) * cos + (z - az) * sin, (z - az) * cos - (x - ax) * sin];
+    const path = Array.from({ length: after.frameCount }, (_, f) => place(...at(f)));
+    const prints = after.prints.map((print) => ({
+      print,
+      outline: soleOutline(print.x, print.z, print.heading, Math.max(0.1, print.length * 1.25), 0.09).map(([x, z]) => place(x, z)),
+      at: place(print.x, print.z),
+      smear: Array.from({ length: print.smear.length / 2 }, (_, i) => place(print.smear[i * 2], print.smear[i * 2 + 1])),
+    }));
+    const xs = [...path.map((p) => p[0]), ...prints.map((p) => p.at[0])];
+    const ys = [...path.map((p) => p[1]), ...prints.map((p) => p.at[1])];
+    const box = [Math.min(...xs) - 0.3, Math.min(...ys) - 0.28, Math.max(...xs) + 0.3, Math.max(...ys) + 0.28];
+    return { path, prints, box };
+  }, [after, hips]);
+
+  useEffect(() => {
+    const move = () => {
+      const p = plan?.path[Math.min(playhead.frame, plan.path.length - 1)];
+      // The small plan shows a stretch about the body; the large one all of it.
+      if (p && plan && !large && drawing.current && plan.box[2] - plan.box[0] > STRETCH) {
+        const from = Math.max(plan.box[0], Math.min(plan.box[2] - STRETCH, p[0] - STRETCH / 2));
+        drawing.current.setAttribute("viewBox", `${from} ${plan.box[1]} ${STRETCH} ${plan.box[3] - plan.box[1]}`);
+      }
+      if (p && here.current) {
+        here.current.setAttribute("cx", String(p[0]));
+        here.current.setAttribute("cy", String(p[1]));
+      }
+    };
+    move();
+    return playhead.subscribe(move);
+  }, [plan, large]);
+
+  if (!plan || !after) return null;
+  const [x0, y0, x1, y1] = plan.box;
+  const wide = large ? x1 - x0 : Math.min(STRETCH, x1 - x0);
+  const size = Math.max(wide / (large ? 7.6 : 2.2), (y1 - y0) / (large ? 4.6 : 1));
+  const line = size * (large ? 0.014 : 0.012);
+  const every = Math.max(1, Math.round(after.fps / 10));
+  const text = size * (large ? 0.19 : 0.105);
+  return (
+    <section aria-label="Floor plan" className="flex h-full flex-col">
+      <header className="flex items-center justify-between px-2.5 pt-1.5">
+        <h2 className="text-xs font-semibold">Floor plan</h2>
+        <span className="flex items-center gap-1 text-xs text-ink-soft">
+          from above
+          <IconButton label={large ? "Floor plan small" : "Floor plan large"} shortcut="F" onClick={onSwap} className="size-5!">
+            {large ? <ArrowDownLeft size={13} /> : <ArrowUpRight size={13} />}
+          </IconButton>
+        </span>
+      </header>
+      <svg
+        ref={drawing}
+        viewBox={`${x0} ${y0} ${wide} ${y1 - y0}`}
+        className="min-h-0 w-full flex-1"
+        preserveAspectRatio="xMidYMid meet"
+        role="img"
+        aria-label={`${plan.prints.length} footprints`}
+      >
+        <polyline points={plan.path.map((p) => p.join(",")).join(" ")} fill="none" stroke="var(--ink)" strokeWidth={line} />
+        {plan.path.map((p, f) => (f % every === 0 ? <circle key={f} cx={p[0]} cy={p[1]} r={line * 1.7} fill="var(--ink)" /> : null))}
+        {plan.prints.map(({ print, outline, at, smear }, i) => {
+          const picked = contact?.part === print.part && contact.start === print.start;
+          const left = print.side === "left";
+          const above = at[1] < (plan.path[Math.min(print.start, plan.path.length - 1)]?.[1] ?? 0);
+          return (
+            // biome-ignore lint/a11y/useSemanticElements: a shape in a drawing cannot be a button element
+            <g
+              key={`${print.part}-${print.start}`}
+              role="button"
+              tabIndex={-1}
+              aria-label={`Footprint ${i + 1}, ${print.part}`}
+              onClick={() => {
+                useBench.setState({ contact: { part: print.part, start: print.start, end: print.end }, findingId: null });
+                playhead.seek(print.start);
+              }}
+              onKeyDown={() => undefined}
+              className="cursor-pointer"
+            >
+              <polygon
+                points={outline.map((p) => p.join(",")).join(" ")}
+                fill={left ? "var(--plum)" : "var(--sheet)"}
+                stroke={picked ? "var(--cobalt)" : left ? "var(--plum)" : "var(--teal)"}
+                strokeWidth={picked ? line * 3 : line * 1.4}
+              />
+              {!left && <line x1={outline[5][0]} y1={outline[5][1]} x2={outline[14][0]} y2={outline[14][1]} stroke="var(--teal)" strokeWidth={line * 0.8} />}
+              <polyline
+                points={smear.map((p) => p.join(",")).join(" ")}
+                fill="none"
+                stroke="var(--coral)"
+                strokeWidth={line * 2.6}
+                strokeLinecap="round"
+                opacity={0.9}
+              />
+              <text x={at[0]} y={at[1] + (above ? -text * 0.85 : text * 1.45)} fontSize={text} textAnchor="middle" fill="var(--ink-soft)">
+                {i + 1}
+              </text>
+            </g>
+          );
+        })}
+        <circle ref={here} r={line * 3.6} fill="none" stroke="var(--cobalt)" strokeWidth={line * 1.8} />
+      </svg>
+    </section>
+  );
+}

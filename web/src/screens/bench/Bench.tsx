@@ -1,0 +1,150 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { lazy, Suspense, useEffect, useMemo, useRef, useState } from "react";
+import { Group, Panel, Separator } from "react-resizable-panels";
+import { useNavigate, useParams } from "react-router";
+import { FloorPlan } from "../../floorplan/FloorPlan.tsx";
+import { shownDoc, useBench } from "../../state/bench.ts";
+import { Session } from "../../state/session.ts";
+import { TimeDesk } from "../../timedesk/TimeDesk.tsx";
+import { Mark } from "../../ui/Mark.tsx";
+import { Waiting } from "../../ui/Waiting.tsx";
+import { BodyMapDialog } from "./BodyMapDialog.tsx";
+import { ConflictDialog } from "./ConflictDialog.tsx";
+import { benchCommands } from "./commands.ts";
+import { ExportDialog } from "./ExportDialog.tsx";
+import { FindingsPanel } from "./FindingsPanel.tsx";
+import { HistoryDialog } from "./HistoryDialog.tsx";
+import { Palette } from "./Palette.tsx";
+import { SettingsPanel } from "./SettingsPanel.tsx";
+import { ShortcutsDialog } from "./ShortcutsDialog.tsx";
+import { type DialogName, TopBar } from "./TopBar.tsx";
+
+const View3D = lazy(() => import("../../view3d/View3D.tsx"));
+
+declare global {
+  interface Window {
+    /** for speed measurements: milliseconds from each change to its pose */
+    strideLatencies?: readonly number[];
+  }
+}
+
+/** The screen on which a work is edited. */
+export default function Bench() {
+  const { id = "" } = useParams();
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const [error, setError] = useState<string | null>(null);
+  const [dialog, setDialog] = useState<DialogName>(null);
+  const [reading, setReading] = useState(0);
+  const [session, setSession] = useState<Session | null>(null);
+  const ready = useBench((s) => s.after !== null && s.row?.id === id);
+  const planLarge = useBench((s) => s.planLarge);
+  const planBox = useRef<HTMLDivElement>(null);
+  const measured = useBench((s) => s.measuredDoc !== null && s.measuredDoc === shownDoc(s));
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: `reading` counts the times the source is to be read anew
+  useEffect(() => {
+    const next = new Session();
+    setSession(next);
+    setError(null);
+    window.strideLatencies = next.latencies;
+    next.open(id).catch((problem: unknown) => setError(problem instanceof Error ? problem.message : String(problem)));
+    return () => {
+      next.close();
+      void queries.invalidateQueries({ queryKey: ["clips"] });
+      void queries.invalidateQueries({ queryKey: ["works"] });
+    };
+  }, [id, queries, reading]);
+
+  const commands = useMemo(() => benchCommands(setDialog, () => void navigate(`/work/${id}/checkup`)), [id, navigate]);
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (event.defaultPrevented || document.querySelector("[role=dialog]")) return;
+      const target = event.target as HTMLElement;
+      const typing = target.closest("input:not([type=checkbox]), select, textarea, [contenteditable]");
+      const onControl =
+        target.closest("button, a, [role=slider], [role=radio], [role=menuitem]") &&
+        (event.key === " " || event.key === "Enter" || event.key.startsWith("Arrow") || event.key === "Home" || event.key === "End");
+      if ((typing || onControl) && !(event.ctrlKey || event.metaKey)) return;
+      const command = commands.find((c) => c.keys?.(event));
+      if (!command) return;
+      event.preventDefault();
+      command.run();
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [commands]);
+  useEffect(() => {
+    const leave = (event: BeforeUnloadEvent) => {
+      if (useBench.getState().save !== "saved") event.preventDefault();
+    };
+    window.addEventListener("beforeunload", leave);
+    return () => window.removeEventListener("beforeunload", leave);
+  }, []);
+
+  if (error) {
+    return (
+      <main className="flex h-full flex-col items-center justify-center gap-3">
+        <Mark />
+        <h1 className="text-lg font-semibold">This work cannot be opened</h1>
+        <p role="alert" className="max-w-xl text-center text-coral-ink">
+          {error}
+        </p>
+      </main>
+    );
+  }
+  if (!ready || !session) return <Waiting label="Reading the clip and measuring its contacts" />;
+  const close = () => setDialog(null);
+  const swap = () => useBench.setState((s) => ({ planLarge: !s.planLarge }));
+  return (
+    <div className="flex h-full flex-col" data-bench={measured ? "settled" : "busy"}>
+      <TopBar onOpen={setDialog} />
+      <main className="min-h-0 flex-1">
+        <h1 className="sr-only">Bench</h1>
+        <Group orientation="vertical">
+          <Panel minSize="30%">
+            <Group orientation="horizontal">
+              <Panel defaultSize="236px" minSize="180px" maxSize="30%" className="bg-sheet">
+                <FindingsPanel />
+              </Panel>
+              <Separator className="w-px bg-line data-[state=hover]:bg-ink-soft" aria-label="Width of the findings" />
+              <Panel minSize="30%">
+                <div className="relative h-full">
+                  {planLarge ? (
+                    <div className="h-full bg-sheet">
+                      <FloorPlan large onSwap={swap} />
+                    </div>
+                  ) : null}
+                  <div className={planLarge ? "absolute top-3 right-3 h-44 w-64 overflow-hidden rounded-sm border border-line" : "h-full"}>
+                    <Suspense fallback={<Waiting label="Setting up the view" />}>
+                      <View3D />
+                    </Suspense>
+                  </div>
+                  {!planLarge && (
+                    <div ref={planBox} className="absolute top-3 right-3 h-38 w-60 rounded-sm border border-line bg-sheet">
+                      <FloorPlan large={false} onSwap={swap} />
+                    </div>
+                  )}
+                </div>
+              </Panel>
+              <Separator className="w-px bg-line data-[state=hover]:bg-ink-soft" aria-label="Width of the settings" />
+              <Panel defaultSize="276px" minSize="230px" maxSize="35%" className="bg-sheet">
+                <SettingsPanel />
+              </Panel>
+            </Group>
+          </Panel>
+          <Separator className="h-px bg-line data-[state=hover]:bg-ink-soft" aria-label="Height of the time desk" />
+          <Panel defaultSize="270px" minSize="150px" maxSize="60%">
+            <TimeDesk />
+          </Panel>
+        </Group>
+      </main>
+      <ExportDialog open={dialog === "export"} onClose={close} session={session} />
+      <BodyMapDialog open={dialog === "body"} onClose={close} onReread={() => void session.save().then(() => setReading((n) => n + 1))} />
+      <HistoryDialog open={dialog === "history"} onClose={close} />
+      <ShortcutsDialog open={dialog === "shortcuts"} onClose={close} commands={commands} />
+      <Palette open={dialog === "palette"} onClose={close} commands={commands} />
+      <ConflictDialog session={session} />
+    </div>
+  );
+}

@@ -1,0 +1,44 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useCallback, useState } from "react";
+import { uploadClip } from "../../api/client.ts";
+
+export interface ImportRow {
+  readonly id: number;
+  readonly fileName: string;
+  readonly state: "waiting" | "sending" | "checking" | "done" | "failed";
+  readonly share: number;
+  readonly error?: string;
+}
+
+let nextId = 1;
+
+/** Files on their way into the library: one row each, two at a time; one that fails says why and stops no other. */
+export function useImports() {
+  const [rows, setRows] = useState<readonly ImportRow[]>([]);
+  const queries = useQueryClient();
+  const bringIn = useCallback(
+    async (files: readonly File[]) => {
+      const fresh = files.map((file) => ({ file, row: { id: nextId++, fileName: file.name, state: "waiting", share: 0 } as ImportRow }));
+      setRows((old) => [...old.filter((r) => r.state !== "done"), ...fresh.map((f) => f.row)]);
+      const change = (id: number, part: Partial<ImportRow>) => setRows((old) => old.map((r) => (r.id === id ? { ...r, ...part } : r)));
+      const queue = [...fresh];
+      const work = async () => {
+        for (let next = queue.shift(); next; next = queue.shift()) {
+          const { id } = next.row;
+          change(id, { state: "sending" });
+          try {
+            await uploadClip(next.file, (share) => change(id, { share, state: share >= 1 ? "checking" : "sending" }));
+            change(id, { state: "done", share: 1 });
+            await queries.invalidateQueries({ queryKey: ["clips"] });
+          } catch (error) {
+            change(id, { state: "failed", error: error instanceof Error ? error.message : String(error) });
+          }
+        }
+      };
+      await Promise.all([work(), work()]);
+    },
+    [queries],
+  );
+  const dismiss = useCallback((id: number) => setRows((old) => old.filter((r) => r.id !== id)), []);
+  return { rows, bringIn, dismiss };
+}

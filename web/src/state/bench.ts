@@ -1,0 +1,133 @@
+import { type BodyMap, type ContactPart, emptyWork, type Patch, type Work } from "@stride/motion";
+import type { ClipRow, WorkRow } from "@stride/server";
+import { create } from "zustand";
+import type { Figures, MotionView, Opened } from "../worker/views.ts";
+
+export type Compare = "before" | "after" | "both" | "side";
+export type Camera = "orbit" | "front" | "side" | "above";
+export type SaveState = "saved" | "unsaved" | "saving" | "failed" | "conflict";
+
+/** A contact that is picked: found ones are known by their part and span. */
+export interface PickedContact {
+  readonly part: ContactPart;
+  readonly start: number;
+  readonly end: number;
+}
+
+interface Step {
+  readonly label: string;
+  readonly doc: Work;
+}
+
+export interface BenchState {
+  readonly row: WorkRow | null;
+  readonly clip: ClipRow | null;
+  readonly opened: Opened | null;
+  readonly name: string;
+  /** the document as it stands; `draft` lies over it while something is dragged */
+  readonly doc: Work;
+  readonly draft: Work | null;
+  readonly past: readonly Step[];
+  readonly future: readonly Step[];
+  readonly revision: number;
+  readonly save: SaveState;
+  readonly savedAt: string | null;
+  readonly conflict: WorkRow | null;
+  readonly before: MotionView | null;
+  readonly after: MotionView | null;
+  readonly body: BodyMap | null;
+  readonly figures: Figures | null;
+  /** the document that the figures were measured for */
+  readonly measuredDoc: Work | null;
+  readonly problem: string | null;
+  readonly patchId: string | null;
+  readonly contact: PickedContact | null;
+  readonly joint: number | null;
+  readonly findingId: string | null;
+  readonly compare: Compare;
+  readonly camera: Camera;
+  readonly follow: boolean;
+  readonly planLarge: boolean;
+}
+
+export const useBench = create<BenchState>(() => initialState());
+
+export function initialState(): BenchState {
+  return {
+    row: null,
+    clip: null,
+    opened: null,
+    name: "",
+    doc: emptyWork(),
+    draft: null,
+    past: [],
+    future: [],
+    revision: 0,
+    save: "saved",
+    savedAt: null,
+    conflict: null,
+    before: null,
+    after: null,
+    body: null,
+    figures: null,
+    measuredDoc: null,
+    problem: null,
+    patchId: null,
+    contact: null,
+    joint: null,
+    findingId: null,
+    compare: "after",
+    camera: "orbit",
+    follow: true,
+    planLarge: false,
+  };
+}
+
+const MOST_STEPS = 500;
+
+/** Changes the document as one step that can be undone. `label` is what the step is called in menus and history. */
+export function change(label: string, edit: (doc: Work) => Work): void {
+  useBench.setState((s) => {
+    const doc = edit(s.doc);
+    if (doc === s.doc) return { draft: null };
+    return { doc, draft: null, past: [...s.past.slice(-MOST_STEPS), { label, doc: s.doc }], future: [], save: s.save === "conflict" ? s.save : "unsaved" };
+  });
+}
+
+/** Shows a change without making it, while something is dragged. */
+export function preview(edit: (doc: Work) => Work): void {
+  useBench.setState((s) => ({ draft: edit(s.doc) }));
+}
+
+export function undo(): void {
+  useBench.setState((s) => {
+    const step = s.past.at(-1);
+    if (!step) return {};
+    return { doc: step.doc, draft: null, past: s.past.slice(0, -1), future: [{ label: step.label, doc: s.doc }, ...s.future], save: "unsaved" };
+  });
+}
+
+export function redo(): void {
+  useBench.setState((s) => {
+    const step = s.future[0];
+    if (!step) return {};
+    return { doc: step.doc, draft: null, past: [...s.past, { label: step.label, doc: s.doc }], future: s.future.slice(1), save: "unsaved" };
+  });
+}
+
+/** The document that is shown now: the draft while dragging. */
+export function shownDoc(s: BenchState): Work {
+  return s.draft ?? s.doc;
+}
+
+export function withPatch(doc: Work, id: string, part: Partial<Patch>): Work {
+  return { ...doc, patches: doc.patches.map((p) => (p.id === id ? { ...p, ...part } : p)) };
+}
+
+export function withSetting(doc: Work, id: string, key: string, value: unknown): Work {
+  return { ...doc, patches: doc.patches.map((p) => (p.id === id ? { ...p, settings: { ...p.settings, [key]: value } } : p)) };
+}
+
+export function freshId(): string {
+  return crypto.randomUUID().slice(0, 18);
+}

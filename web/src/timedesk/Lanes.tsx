@@ -1,0 +1,247 @@
+import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
+import { arrayMove, SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
+import type { Patch } from "@stride/motion";
+import clsx from "clsx";
+import { Circle, CircleDot, Copy, GripVertical, Trash2 } from "lucide-react";
+import { useState } from "react";
+import { change, preview, shownDoc, useBench, withPatch } from "../state/bench.ts";
+import { IconButton } from "../ui/Button.tsx";
+import { duplicatePatch, removePatch } from "./patchActions.ts";
+import { dragFrames, NAMES, useScale } from "./scale.ts";
+
+const ROW = 24;
+
+/** The stack as lanes, the last applied on top, the source at the bottom. */
+export function Lanes() {
+  const doc = useBench(shownDoc);
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
+  const shown = [...doc.patches].reverse();
+  return (
+    <section aria-label="Patches" className="pb-1">
+      <DndContext
+        sensors={sensors}
+        collisionDetection={closestCenter}
+        onDragEnd={({ active, over }) => {
+          if (!over || active.id === over.id) return;
+          change("Reorder patches", (d) => {
+            const from = d.patches.findIndex((p) => p.id === active.id);
+            const to = d.patches.findIndex((p) => p.id === over.id);
+            return { ...d, patches: arrayMove([...d.patches], from, to) };
+          });
+        }}
+      >
+        <SortableContext items={shown.map((p) => p.id)} strategy={verticalListSortingStrategy}>
+          {shown.map((patch) => (
+            <Lane key={patch.id} patch={patch} />
+          ))}
+        </SortableContext>
+      </DndContext>
+      <SourceLane />
+    </section>
+  );
+}
+
+function Lane({ patch }: { patch: Patch }) {
+  const scale = useScale();
+  const selected = useBench((s) => s.patchId === patch.id);
+  const solo = useBench((s) => shownDoc(s).patches.some((p) => p.solo && !p.muted));
+  const last = useBench((s) => (s.after?.frameCount ?? 1) - 1);
+  const [renaming, setRenaming] = useState(false);
+  const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({ id: patch.id });
+  const off = patch.muted || (solo && !patch.solo);
+  const start = patch.range?.start ?? 0;
+  const end = Math.min(last, patch.range?.end ?? last);
+  const x0 = scale.x(start);
+  const x1 = scale.x(end + 1);
+  const per = scale.x(1) - scale.x(0);
+  const drag = (event: React.PointerEvent, toPart: (frames: number) => Partial<Patch>) => {
+    useBench.setState({ patchId: patch.id });
+    dragFrames(
+      event,
+      scale,
+      (frames) => preview((d) => withPatch(d, patch.id, toPart(frames))),
+      (frames) => {
+        if (frames === null) useBench.setState({ draft: null });
+        else if (frames !== 0) change(`Change range of ${patch.name}`, (d) => withPatch(d, patch.id, toPart(frames)));
+      },
+    );
+  };
+  const range = (a: number, b: number) => ({ range: { start: Math.max(0, Math.min(a, b)), end: Math.min(last, Math.max(a, b)) } });
+  return (
+    <div
+      ref={setNodeRef}
+      data-patch={patch.kind}
+      className={clsx("group flex items-center", isDragging && "opacity-60")}
+      style={{ height: ROW, transform: transform ? `translateY(${transform.y}px)` : undefined, transition }}
+    >
+      <div className="flex shrink-0 items-center pl-1" style={{ width: NAMES }}>
+        <button
+          type="button"
+          ref={setActivatorNodeRef}
+          {...attributes}
+          {...listeners}
+          aria-label={`Move ${patch.name}`}
+          className="cursor-grab rounded-sm text-line group-hover:text-ink-soft"
+        >
+          <GripVertical size={13} />
+        </button>
+        <IconButton
+          label={patch.muted ? `Unmute ${patch.name}` : `Mute ${patch.name}`}
+          aria-pressed={patch.muted}
+          className="size-5!"
+          onClick={() => change(`${patch.muted ? "Unmute" : "Mute"} ${patch.name}`, (d) => withPatch(d, patch.id, { muted: !patch.muted }))}
+        >
+          {off ? <Circle size={11} /> : <Circle size={11} fill="var(--ink)" />}
+        </IconButton>
+        {renaming ? (
+          <input
+            // biome-ignore lint/a11y/noAutofocus: the person just asked to rename this
+            autoFocus
+            aria-label="Patch name"
+            defaultValue={patch.name}
+            maxLength={120}
+            className="w-full min-w-0 rounded-sm border border-cobalt bg-sheet px-1"
+            onBlur={(event) => {
+              setRenaming(false);
+              const name = event.target.value.trim();
+              if (name && name !== patch.name) change(`Rename ${patch.name}`, (d) => withPatch(d, patch.id, { name }));
+            }}
+            onKeyDown={(event) => {
+              event.stopPropagation();
+              if (event.key === "Enter") event.currentTarget.blur();
+              if (event.key === "Escape") setRenaming(false);
+            }}
+          />
+        ) : (
+          <button
+            type="button"
+            className={clsx("min-w-0 flex-1 truncate rounded-sm px-1 text-left", selected && "font-semibold", off && "text-ink-soft line-through")}
+            title={`${patch.name} — double-click to rename`}
+            aria-pressed={selected}
+            onClick={() => useBench.setState({ patchId: patch.id })}
+            onDoubleClick={() => setRenaming(true)}
+            onKeyDown={(event) => {
+              if (event.key === "Delete") removePatch(patch);
+              if (event.key === "F2") setRenaming(true);
+            }}
+          >
+            {patch.name}
+          </button>
+        )}
+        <span className={clsx("flex", !patch.solo && "opacity-0 group-focus-within:opacity-100 group-hover:opacity-100")}>
+          <IconButton
+            label={patch.solo ? `End solo of ${patch.name}` : `Solo ${patch.name}`}
+            aria-pressed={patch.solo}
+            className="size-5!"
+            onClick={() => change(`Solo ${patch.name}`, (d) => withPatch(d, patch.id, { solo: !patch.solo }))}
+          >
+            <CircleDot size={12} className={patch.solo ? "text-cobalt" : undefined} />
+          </IconButton>
+          <IconButton label={`Duplicate ${patch.name}`} className="size-5!" onClick={() => duplicatePatch(patch)}>
+            <Copy size={12} />
+          </IconButton>
+          <IconButton label={`Delete ${patch.name}`} shortcut="Delete" className="size-5!" onClick={() => removePatch(patch)}>
+            <Trash2 size={12} />
+          </IconButton>
+        </span>
+      </div>
+      <svg width={scale.width} height={ROW} className="block overflow-hidden" aria-hidden="true">
+        <g onPointerDown={() => useBench.setState({ patchId: patch.id })} className="cursor-pointer">
+          <polygon
+            points={`${x0 - patch.rampInFrames * per},${ROW - 4} ${x0},5 ${x1},5 ${x1 + patch.rampOutFrames * per},${ROW - 4}`}
+            fill={off ? "transparent" : selected ? "var(--cobalt-wash)" : "color-mix(in srgb, var(--wood, #d9c9a5) 45%, transparent)"}
+            stroke={selected ? "var(--cobalt)" : "var(--ink-soft)"}
+            strokeWidth={selected ? 1.8 : 0.8}
+            strokeDasharray={off ? "3 3" : undefined}
+            onPointerDown={(e) => patch.range && drag(e, (n) => range(start + n, end + n))}
+          />
+          {selected && (
+            <>
+              <rect
+                data-handle="start"
+                x={x0 - 2}
+                y={4}
+                width={7}
+                height={ROW - 7}
+                fill="var(--cobalt)"
+                rx={1.5}
+                className="cursor-ew-resize"
+                onPointerDown={(e) => drag(e, (n) => range(Math.min(end, start + n), end))}
+              />
+              <rect
+                data-handle="end"
+                x={x1 - 5}
+                y={4}
+                width={7}
+                height={ROW - 7}
+                fill="var(--cobalt)"
+                rx={1.5}
+                className="cursor-ew-resize"
+                onPointerDown={(e) => drag(e, (n) => range(start, Math.max(start, end + n)))}
+              />
+              {patch.range && (
+                <>
+                  <circle
+                    cx={x0 - patch.rampInFrames * per}
+                    cy={ROW - 5}
+                    r={4}
+                    fill="var(--sheet)"
+                    stroke="var(--cobalt)"
+                    strokeWidth={1.6}
+                    className="cursor-ew-resize"
+                    onPointerDown={(e) => drag(e, (n) => ({ rampInFrames: Math.max(0, Math.min(600, patch.rampInFrames - n)) }))}
+                  />
+                  <circle
+                    cx={x1 + patch.rampOutFrames * per}
+                    cy={ROW - 5}
+                    r={4}
+                    fill="var(--sheet)"
+                    stroke="var(--cobalt)"
+                    strokeWidth={1.6}
+                    className="cursor-ew-resize"
+                    onPointerDown={(e) => drag(e, (n) => ({ rampOutFrames: Math.max(0, Math.min(600, patch.rampOutFrames + n)) }))}
+                  />
+                </>
+              )}
+            </>
+          )}
+        </g>
+      </svg>
+    </div>
+  );
+}
+
+/** Below the stack: how fast the source travels, the first thing to judge a walk by. */
+function SourceLane() {
+  const before = useBench((s) => s.before);
+  const hips = useBench((s) => s.body?.roles.hips ?? 0);
+  const scale = useScale();
+  if (!before) return null;
+  const speeds: number[] = [];
+  const span = Math.max(1, Math.round(before.fps / 15));
+  const at = (f: number) => (Math.max(0, Math.min(before.frameCount - 1, f)) * before.jointCount + hips) * 3;
+  const step = Math.max(1, Math.floor((scale.to - scale.from) / scale.width));
+  for (let f = scale.from; f <= scale.to; f += step) {
+    const a = at(f - span);
+    const b = at(f + span);
+    speeds.push((Math.hypot(before.positions[b] - before.positions[a], before.positions[b + 2] - before.positions[a + 2]) * before.fps) / (2 * span));
+  }
+  const most = Math.max(0.4, ...speeds);
+  return (
+    <div className="flex items-center" style={{ height: ROW }}>
+      <div className="shrink-0 truncate pl-10 text-ink-soft" style={{ width: NAMES }}>
+        Source, up to {most.toFixed(1)} m/s
+      </div>
+      <svg width={scale.width} height={ROW} className="block" aria-hidden="true">
+        <polyline
+          points={speeds.map((v, i) => `${scale.x(scale.from + i * step)},${ROW - 3 - (v / most) * (ROW - 7)}`).join(" ")}
+          fill="none"
+          stroke="var(--ink-soft)"
+        />
+      </svg>
+    </div>
+  );
+}

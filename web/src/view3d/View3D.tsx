@@ -1,0 +1,146 @@
+import { useEffect, useMemo, useRef, useState } from "react";
+import { useBench } from "../state/bench.ts";
+import { playhead } from "../state/playhead.ts";
+import { Segmented } from "../ui/Segmented.tsx";
+import { buildBody } from "./bodyParts.ts";
+import { Stage } from "./stage.ts";
+
+const CAMERAS = [
+  { value: "orbit", label: "Orbit", hint: "Free view (1)" },
+  { value: "front", label: "Front", hint: "From the front: weight (2)" },
+  { value: "side", label: "Side", hint: "From the side: lean (3)" },
+  { value: "above", label: "Above", hint: "From above: travel (4)" },
+] as const;
+
+/** The body in space. Poses and camera are written to the stage directly; React only places the canvas and its buttons. */
+export default function View3D() {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const stage = useRef<Stage | null>(null);
+  const label = useRef<HTMLDivElement>(null);
+  const [failed, setFailed] = useState<string | null>(null);
+  const opened = useBench((s) => s.opened);
+  const body = useBench((s) => s.body);
+  const before = useBench((s) => s.before);
+  const after = useBench((s) => s.after);
+  const compare = useBench((s) => s.compare);
+  const camera = useBench((s) => s.camera);
+  const follow = useBench((s) => s.follow);
+  const joint = useBench((s) => s.joint);
+  const figures = useBench((s) => s.figures);
+  const contact = useBench((s) => s.contact);
+  const built = useMemo(() => (opened && body ? buildBody(opened.skeleton, body) : null), [opened, body]);
+  const placed = useRef<object | null>(null);
+
+  useEffect(() => {
+    const element = canvas.current;
+    if (!element) return;
+    let made: Stage;
+    try {
+      made = new Stage(element);
+    } catch (error) {
+      setFailed(error instanceof Error ? error.message : String(error));
+      return;
+    }
+    stage.current = made;
+    const observer = new ResizeObserver(() => made.resize(element.clientWidth, element.clientHeight));
+    observer.observe(element);
+    const unsubscribe = playhead.subscribe(() => made.seek(playhead.frame));
+    made.onDraw = () => {
+      element.dataset.frame = String(playhead.frame);
+    };
+    return () => {
+      observer.disconnect();
+      unsubscribe();
+      made.dispose();
+      stage.current = null;
+      placed.current = null;
+    };
+  }, []);
+
+  useEffect(() => {
+    const s = stage.current;
+    if (!s || !built || !before || !after || !body) return;
+    const first = placed.current === null;
+    if (placed.current !== built) {
+      s.setBody(built.parts, built.height, body.roles.hips ?? 0);
+      placed.current = built;
+    }
+    s.setViews(before, after, first);
+  }, [built, before, after, body]);
+
+  useEffect(() => stage.current?.setCompare(compare), [compare]);
+  useEffect(() => stage.current?.setFollow(follow), [follow]);
+  useEffect(() => {
+    if (placed.current) stage.current?.look(camera);
+  }, [camera]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new figure needs painting too
+  useEffect(() => stage.current?.paint(joint), [joint, built]);
+
+  // The picked contact: the camera goes close to the floor there, and a label follows it.
+  const span = figures?.after.spans.find((s) => contact && s.contact.part === contact.part && s.contact.start === contact.start);
+  useEffect(() => {
+    const s = stage.current;
+    const print = after?.prints.find((p) => contact && p.start === contact.start && p.part === contact.part);
+    if (s && print && useBench.getState().findingId) s.lookAtFloor(print.x, print.z);
+  }, [contact, after]);
+  useEffect(() => {
+    const s = stage.current;
+    if (!s) return;
+    const print = after?.prints.find((p) => contact && p.start === contact.start && p.part === contact.part);
+    const place = () => {
+      const element = label.current;
+      if (canvas.current) canvas.current.dataset.frame = String(playhead.frame);
+      if (!element) return;
+      const at = print && s.project([print.x, 0, print.z]);
+      element.style.display = at ? "block" : "none";
+      if (at) element.style.transform = `translate(${Math.round(at.x + 14)}px, ${Math.round(at.y + 10)}px)`;
+    };
+    s.onDraw = place;
+    place();
+  }, [contact, after]);
+
+  return (
+    <div className="relative h-full overflow-hidden bg-stage" data-testid="view3d">
+      <canvas
+        ref={canvas}
+        className="block size-full touch-none"
+        aria-label="The body in space. Drag to look around; click a part to pick its joint."
+        onClick={(event) => {
+          const box = event.currentTarget.getBoundingClientRect();
+          useBench.setState({ joint: stage.current?.pick(event.clientX - box.left, event.clientY - box.top) ?? null });
+        }}
+      />
+      {failed && (
+        <p role="alert" className="absolute inset-0 m-auto h-fit w-96 text-center text-coral-ink">
+          This browser cannot draw in 3D ({failed}). Everything else works.
+        </p>
+      )}
+      <div
+        ref={label}
+        className="pointer-events-none absolute top-0 left-0 hidden border-b-2 px-1 font-semibold"
+        style={{ borderColor: span && span.slideCm > 0.5 ? "var(--coral)" : "var(--moss)" }}
+      >
+        {span && (
+          <span className={span.slideCm > 0.5 ? "text-coral-ink" : "text-moss-ink"}>
+            {span.slideCm > 0.5 ? `slides ${span.slideCm.toFixed(1)} cm` : `still, ${span.slideCm.toFixed(1)} cm`}
+          </span>
+        )}
+      </div>
+      <div className="absolute top-3 left-3">
+        <Segmented label="View" value={camera} options={CAMERAS} onChange={(value) => useBench.setState({ camera: value })} />
+      </div>
+      {compare === "side" && (
+        <div aria-hidden="true" className="pointer-events-none absolute inset-x-0 top-12 flex">
+          <span className="flex-1 text-center font-semibold text-ink-soft">before</span>
+          <span className="flex-1 text-center font-semibold">after</span>
+        </div>
+      )}
+      <label className="absolute bottom-2.5 left-3.5 flex items-center gap-2 text-ink-soft">
+        squares 50 cm ·
+        <input type="checkbox" checked={follow} onChange={(event) => useBench.setState({ follow: event.target.checked })} className="accent-[var(--ink)]" />
+        follows the hips
+        {joint !== null && opened && <span className="ml-3 font-semibold text-cobalt">{opened.skeleton.names[joint]}</span>}
+      </label>
+    </div>
+  );
+}

@@ -1,0 +1,163 @@
+import {
+  BackSide,
+  type BufferGeometry,
+  Color,
+  DynamicDrawUsage,
+  Group,
+  InstancedMesh,
+  LatheGeometry,
+  Matrix4,
+  MeshBasicMaterial,
+  MeshLambertMaterial,
+  NotEqualStencilFunc,
+  Quaternion,
+  ReplaceStencilOp,
+  Vector2,
+  Vector3,
+} from "three";
+import type { MotionView } from "../worker/views.ts";
+import type { BodyPart } from "./bodyParts.ts";
+
+export interface FigureColors {
+  readonly wood: string;
+  readonly left: string;
+  readonly right: string;
+  readonly ink: string;
+  readonly picked: string;
+}
+
+const _world = new Matrix4();
+const _position = new Vector3();
+const _turn = new Quaternion();
+const _one = new Vector3(1, 1, 1);
+
+/** A unit solid along +Y from 0 to 1, one wide at its thickest: tapered, with rounded ends. */
+function partGeometry(): BufferGeometry {
+  const profile = [
+    [0, -0.06],
+    [0.42, -0.045],
+    [0.74, 0.0],
+    [0.93, 0.09],
+    [1, 0.22],
+    [0.99, 0.4],
+    [0.92, 0.62],
+    [0.83, 0.8],
+    [0.68, 0.93],
+    [0.42, 1.01],
+    [0, 1.04],
+  ].map(([x, y]) => new Vector2(x, y));
+  return new LatheGeometry(profile, 14);
+}
+
+/** The lay figure of one motion: body and outline, and its shadows on the floor. Each is one draw call. */
+export class Figure {
+  readonly group = new Group();
+  readonly body: InstancedMesh;
+  private readonly outline: InstancedMesh;
+  private readonly below: InstancedMesh;
+  private readonly cast: InstancedMesh;
+  private readonly shadows = new Group();
+
+  constructor(
+    readonly parts: readonly BodyPart[],
+    private readonly colors: FigureColors,
+    private readonly ghost: boolean,
+  ) {
+    const geometry = partGeometry();
+    const count = parts.length;
+    this.body = new InstancedMesh(
+      geometry,
+      ghost ? new MeshBasicMaterial({ color: colors.wood, transparent: true, opacity: 0.22, depthWrite: false }) : new MeshLambertMaterial(),
+      count,
+    );
+    this.outline = new InstancedMesh(geometry, outlineMaterial(colors.ink, ghost ? 0.6 : 0.9), count);
+    this.below = new InstancedMesh(geometry, shadowMaterial(1, 0.2), count);
+    this.cast = new InstancedMesh(geometry, shadowMaterial(2, 0.1), count);
+    for (const mesh of [this.body, this.outline, this.below, this.cast]) {
+      mesh.frustumCulled = false;
+      mesh.instanceMatrix.setUsage(DynamicDrawUsage);
+    }
+    // All four share one matrix buffer: a pose is written once.
+    this.outline.instanceMatrix = this.body.instanceMatrix;
+    this.below.instanceMatrix = this.body.instanceMatrix;
+    this.cast.instanceMatrix = this.body.instanceMatrix;
+    this.group.add(this.body, this.outline);
+    if (!ghost) {
+      this.below.matrixAutoUpdate = false;
+      this.below.matrix.set(1, 0, 0, 0, 0, 0, 0, 0.002, 0, 0, 1, 0, 0, 0, 0, 1);
+      this.cast.matrixAutoUpdate = false;
+      // The key light's direction, laid flat: x and z lean with height.
+      this.cast.matrix.set(1, -0.55, 0, 0, 0, 0, 0, 0.001, 0, -0.35, 1, 0, 0, 0, 0, 1);
+      this.shadows.add(this.below, this.cast);
+      this.group.add(this.shadows);
+      this.paint(null);
+    }
+  }
+
+  /** Colours the parts by side; those of the picked joint stand out. */
+  paint(picked: number | null): void {
+    if (this.ghost) return;
+    const color = new Color();
+    this.parts.forEach((part, i) => {
+      color.set(
+        part.joint === picked ? this.colors.picked : part.side === "left" ? this.colors.left : part.side === "right" ? this.colors.right : this.colors.wood,
+      );
+      this.body.setColorAt(i, color);
+    });
+    if (this.body.instanceColor) this.body.instanceColor.needsUpdate = true;
+  }
+
+  pose(view: MotionView, frame: number): void {
+    const f = Math.min(frame, view.frameCount - 1);
+    this.parts.forEach((part, i) => {
+      const p = (f * view.jointCount + part.joint) * 3;
+      const q = (f * view.jointCount + part.joint) * 4;
+      _position.set(view.positions[p], view.positions[p + 1], view.positions[p + 2]);
+      _turn.set(view.rotations[q], view.rotations[q + 1], view.rotations[q + 2], view.rotations[q + 3]);
+      _world.compose(_position, _turn, _one).multiply(part.local);
+      this.body.setMatrixAt(i, _world);
+    });
+    this.body.instanceMatrix.needsUpdate = true;
+    this.body.boundingSphere = null;
+  }
+
+  dispose(): void {
+    this.body.geometry.dispose();
+    for (const mesh of [this.body, this.outline, this.below, this.cast]) {
+      for (const material of [mesh.material].flat()) material.dispose();
+      mesh.dispose();
+    }
+  }
+}
+
+/** Back faces pushed outwards along their normals by a fixed width: an ink line around every part. */
+function outlineMaterial(color: string, opacity: number): MeshBasicMaterial {
+  const material = new MeshBasicMaterial({ color, side: BackSide, transparent: opacity < 1, opacity });
+  material.onBeforeCompile = (shader) => {
+    shader.vertexShader = shader.vertexShader.replace(
+      "#include <project_vertex>",
+      `
+      vec4 mvPosition = vec4( transformed, 1.0 );
+      mat4 placed = modelViewMatrix * instanceMatrix;
+      mvPosition = placed * mvPosition;
+      vec3 outward = normalize( transpose( inverse( mat3( placed ) ) ) * normal );
+      mvPosition.xyz += outward * 0.0045;
+      gl_Position = projectionMatrix * mvPosition;`,
+    );
+  };
+  return material;
+}
+
+/** A flat shadow that darkens every pixel once, however many parts lie over it. */
+function shadowMaterial(stencilRef: number, opacity: number): MeshBasicMaterial {
+  return new MeshBasicMaterial({
+    color: "#000000",
+    transparent: true,
+    opacity,
+    depthWrite: false,
+    stencilWrite: true,
+    stencilRef,
+    stencilFunc: NotEqualStencilFunc,
+    stencilZPass: ReplaceStencilOp,
+  });
+}

@@ -1,0 +1,304 @@
+import {
+  AmbientLight,
+  BufferAttribute,
+  BufferGeometry,
+  Color,
+  DirectionalLight,
+  DoubleSide,
+  Group,
+  LineBasicMaterial,
+  LineSegments,
+  Mesh,
+  MeshBasicMaterial,
+  PerspectiveCamera,
+  Raycaster,
+  Scene,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
+} from "three";
+import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+import type { Camera, Compare } from "../state/bench.ts";
+import type { Footprint, MotionView } from "../worker/views.ts";
+import type { BodyPart } from "./bodyParts.ts";
+import { Figure } from "./figure.ts";
+import { soleOutline } from "./soleShape.ts";
+
+const SQUARE = 0.5;
+
+/** The 3D view without React: figures, floor, footprints and camera. Renders when something changed, never in a loop of its own. */
+export class Stage {
+  private readonly renderer: WebGLRenderer;
+  private readonly scene = new Scene();
+  private readonly camera = new PerspectiveCamera(32, 1, 0.05, 200);
+  private readonly controls: OrbitControls;
+  private readonly floor = new Group();
+  private readonly marks = new Group();
+  private after: Figure | undefined;
+  private before: Figure | undefined;
+  private beforeSolid: Figure | undefined;
+  private views: { before: MotionView; after: MotionView } | undefined;
+  private hips = 0;
+  private height = 1.7;
+  private frame = 0;
+  private compare: Compare = "after";
+  private follow = true;
+  private requested = 0;
+  private readonly lastHips = new Vector3();
+  /** called after every picture, with where it stands on the screen */
+  onDraw: (() => void) | undefined;
+
+  constructor(private readonly canvas: HTMLCanvasElement) {
+    this.renderer = new WebGLRenderer({ canvas, antialias: true, stencil: true, powerPreference: "high-performance" });
+    this.renderer.autoClear = false;
+    this.camera.position.set(2.6, 1.5, 3.4);
+    this.controls = new OrbitControls(this.camera, canvas);
+    this.controls.target.set(0, 0.9, 0);
+    this.controls.enableDamping = false;
+    this.controls.maxPolarAngle = Math.PI * 0.52;
+    this.controls.minDistance = 0.3;
+    this.controls.maxDistance = 40;
+    this.controls.addEventListener("change", () => this.draw());
+    const key = new DirectionalLight("#fff6e6", 2.1);
+    key.position.set(1.6, 3, 2);
+    this.scene.add(key, new AmbientLight("#dfe6ea", 1.55), this.floor, this.marks);
+    this.readColors();
+  }
+
+  private color(name: string): string {
+    return getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+  }
+
+  private readColors(): void {
+    this.scene.background = new Color(this.color("--stage"));
+  }
+
+  setBody(parts: readonly BodyPart[], height: number, hips: number): void {
+    for (const figure of [this.after, this.before, this.beforeSolid]) {
+      if (!figure) continue;
+      this.scene.remove(figure.group);
+      figure.dispose();
+    }
+    const ink = this.color("--ink");
+    const tint = (name: string) => `#${new Color("#f1e9df").lerp(new Color(this.color(name)), 0.4).getHexString()}`;
+    const colors = { wood: "#e8d3a6", left: tint("--plum"), right: tint("--teal"), ink, picked: this.color("--cobalt") };
+    this.after = new Figure(parts, colors, false);
+    this.beforeSolid = new Figure(parts, colors, false);
+    this.before = new Figure(parts, { ...colors, wood: this.color("--sheet"), ink: this.color("--ink-soft") }, true);
+    this.scene.add(this.after.group, this.before.group, this.beforeSolid.group);
+    this.height = height;
+    this.hips = hips;
+  }
+
+  setViews(before: MotionView, after: MotionView, first: boolean): void {
+    this.views = { before, after };
+    this.drawFloor(after);
+    this.drawPrints(after.prints);
+    this.seek(this.frame);
+    if (first) this.look("orbit");
+  }
+
+  seek(frame: number): void {
+    this.frame = frame;
+    if (!this.views) return;
+    this.after?.pose(this.views.after, frame);
+    this.before?.pose(this.views.before, frame);
+    this.beforeSolid?.pose(this.views.before, frame);
+    const at = this.hipsAt(frame);
+    if (this.follow) {
+      const dx = at.x - this.lastHips.x;
+      const dz = at.z - this.lastHips.z;
+      this.controls.target.x += dx;
+      this.controls.target.z += dz;
+      this.camera.position.x += dx;
+      this.camera.position.z += dz;
+      this.controls.update();
+    }
+    this.lastHips.copy(at);
+    this.draw();
+  }
+
+  private hipsAt(frame: number): Vector3 {
+    const view = this.views?.[this.compare === "before" ? "before" : "after"];
+    if (!view) return new Vector3();
+    const o = (Math.min(frame, view.frameCount - 1) * view.jointCount + this.hips) * 3;
+    return new Vector3(view.positions[o], view.positions[o + 1], view.positions[o + 2]);
+  }
+
+  setCompare(compare: Compare): void {
+    this.compare = compare;
+    this.draw();
+  }
+
+  setFollow(follow: boolean): void {
+    this.follow = follow;
+  }
+
+  paint(picked: number | null): void {
+    this.after?.paint(picked);
+    this.draw();
+  }
+
+  /** Puts the camera where a question is best answered. `span` widens the view above to the whole path. */
+  look(camera: Camera): void {
+    const at = this.hipsAt(this.frame);
+    const target = new Vector3(at.x, this.height * 0.49, at.z);
+    const far = this.height * 2.25;
+    const place = { orbit: [far * 0.62, this.height * 0.32, far * 0.8], front: [0, 0.05, far], side: [far, 0.05, 0], above: [0.001, far * 1.5, 0.001] }[camera];
+    this.controls.target.copy(target);
+    this.camera.position.set(target.x + place[0], target.y + place[1], target.z + place[2]);
+    this.controls.update();
+    this.draw();
+  }
+
+  /** Brings a place close to the floor into view, as people look at feet. */
+  lookAtFloor(x: number, z: number): void {
+    const from = this.camera.position.clone().sub(this.controls.target).setY(0).normalize();
+    this.controls.target.set(x, 0.22, z);
+    this.camera.position.set(x + from.x * 1.9, 0.55, z + from.z * 1.9);
+    this.lastHips.copy(this.hipsAt(this.frame));
+    this.controls.update();
+    this.draw();
+  }
+
+  /** The joint under a point of the canvas (CSS pixels), or null. */
+  pick(x: number, y: number): number | null {
+    const target = this.compare === "before" ? this.beforeSolid : this.after;
+    if (!target) return null;
+    const ray = new Raycaster();
+    ray.setFromCamera(new Vector2((x / this.canvas.clientWidth) * 2 - 1, 1 - (y / this.canvas.clientHeight) * 2), this.camera);
+    const hit = ray.intersectObject(target.body, false)[0];
+    return hit?.instanceId === undefined ? null : target.parts[hit.instanceId].joint;
+  }
+
+  /** Where a world point stands on the canvas, CSS pixels; null behind the camera. */
+  project(point: readonly [number, number, number]): { x: number; y: number } | null {
+    const v = new Vector3(...point).project(this.camera);
+    if (v.z > 1) return null;
+    return { x: ((v.x + 1) / 2) * this.canvas.clientWidth, y: ((1 - v.y) / 2) * this.canvas.clientHeight };
+  }
+
+  resize(width: number, height: number): void {
+    if (width === 0 || height === 0) return;
+    this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
+    this.renderer.setSize(width, height, false);
+    this.camera.aspect = width / height;
+    this.camera.updateProjectionMatrix();
+    this.draw();
+  }
+
+  /** Asks for one picture at the next frame. */
+  draw(): void {
+    if (this.requested) return;
+    this.requested = requestAnimationFrame(() => {
+      this.requested = 0;
+      this.render();
+      this.onDraw?.();
+    });
+  }
+
+  private render(): void {
+    const { renderer, canvas, compare } = this;
+    if (!this.after || !this.before || !this.beforeSolid) return;
+    const width = canvas.clientWidth;
+    const height = canvas.clientHeight;
+    renderer.setScissorTest(compare === "side");
+    renderer.clear();
+    const show = (after: boolean, ghost: boolean, solidBefore: boolean) => {
+      if (this.after) this.after.group.visible = after;
+      if (this.before) this.before.group.visible = ghost;
+      if (this.beforeSolid) this.beforeSolid.group.visible = solidBefore;
+    };
+    const half = (left: number) => {
+      renderer.setViewport(left, 0, width / 2, height);
+      renderer.setScissor(left, 0, width / 2, height);
+      this.camera.aspect = width / 2 / height;
+      this.camera.updateProjectionMatrix();
+      renderer.render(this.scene, this.camera);
+    };
+    if (compare === "side") {
+      show(false, false, true);
+      half(0);
+      show(true, false, false);
+      half(width / 2);
+      return;
+    }
+    show(compare !== "before", compare === "both", compare === "before");
+    renderer.setViewport(0, 0, width, height);
+    this.camera.aspect = width / height;
+    this.camera.updateProjectionMatrix();
+    renderer.render(this.scene, this.camera);
+  }
+
+  private drawFloor(view: MotionView): void {
+    clearGroup(this.floor);
+    let [minX, maxX, minZ, maxZ] = [-1.5, 1.5, -1.5, 1.5];
+    for (let f = 0; f < view.frameCount; f += 4) {
+      const o = (f * view.jointCount + this.hips) * 3;
+      minX = Math.min(minX, view.positions[o] - 2.5);
+      maxX = Math.max(maxX, view.positions[o] + 2.5);
+      minZ = Math.min(minZ, view.positions[o + 2] - 2.5);
+      maxZ = Math.max(maxZ, view.positions[o + 2] + 2.5);
+    }
+    const points: number[] = [];
+    const snap = (v: number, round: (n: number) => number) => round(v / SQUARE) * SQUARE;
+    const [x0, x1, z0, z1] = [snap(minX, Math.floor), snap(maxX, Math.ceil), snap(minZ, Math.floor), snap(maxZ, Math.ceil)];
+    for (let x = x0; x <= x1 + 1e-6; x += SQUARE) points.push(x, 0, z0, x, 0, z1);
+    for (let z = z0; z <= z1 + 1e-6; z += SQUARE) points.push(x0, 0, z, x1, 0, z);
+    const geometry = new BufferGeometry();
+    geometry.setAttribute("position", new BufferAttribute(new Float32Array(points), 3));
+    this.floor.add(new LineSegments(geometry, new LineBasicMaterial({ color: this.color("--line") })));
+  }
+
+  private drawPrints(prints: readonly Footprint[]): void {
+    clearGroup(this.marks);
+    for (const print of prints) {
+      const color = this.color(print.side === "left" ? "--plum" : "--teal");
+      const long = Math.max(0.1, print.length * 1.25);
+      const wide = 0.085;
+      const shape = soleOutline(print.x, print.z, print.heading, long, wide);
+      const geometry = new BufferGeometry();
+      const triangles: number[] = [];
+      for (let i = 1; i + 1 < shape.length; i++) for (const p of [shape[0], shape[i], shape[i + 1]]) triangles.push(p[0], 0.004, p[1]);
+      geometry.setAttribute("position", new BufferAttribute(new Float32Array(triangles), 3));
+      this.marks.add(
+        new Mesh(
+          geometry,
+          new MeshBasicMaterial({ color, side: DoubleSide, transparent: true, opacity: print.side === "left" ? 0.5 : 0.14, depthWrite: false }),
+        ),
+      );
+      const ring: number[] = [];
+      shape.forEach((p, i) => {
+        const next = shape[(i + 1) % shape.length];
+        ring.push(p[0], 0.005, p[1], next[0], 0.005, next[1]);
+      });
+      const edge = new BufferGeometry();
+      edge.setAttribute("position", new BufferAttribute(new Float32Array(ring), 3));
+      this.marks.add(new LineSegments(edge, new LineBasicMaterial({ color })));
+      const smear: number[] = [];
+      for (let i = 2; i < print.smear.length; i += 2) smear.push(print.smear[i - 2], 0.007, print.smear[i - 1], print.smear[i], 0.007, print.smear[i + 1]);
+      const line = new BufferGeometry();
+      line.setAttribute("position", new BufferAttribute(new Float32Array(smear), 3));
+      this.marks.add(new LineSegments(line, new LineBasicMaterial({ color: this.color("--coral") })));
+    }
+  }
+
+  dispose(): void {
+    cancelAnimationFrame(this.requested);
+    this.controls.dispose();
+    for (const figure of [this.after, this.before, this.beforeSolid]) figure?.dispose();
+    clearGroup(this.floor);
+    clearGroup(this.marks);
+    this.renderer.dispose();
+  }
+}
+
+function clearGroup(group: Group): void {
+  for (const child of [...group.children]) {
+    group.remove(child);
+    if (child instanceof Mesh || child instanceof LineSegments) {
+      child.geometry.dispose();
+      for (const material of [child.material].flat()) material.dispose();
+    }
+  }
+}

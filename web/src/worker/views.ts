@@ -1,0 +1,70 @@
+import type { AnyPatchKind, BodyMap, Contact, ContactPart, FieldHint, Finding, FloorPlane, Skeleton, Totals } from "@stride/motion";
+
+/** A motion as the page draws it. positions [frame][joint][3] and rotations [frame][joint][4] are in the world. */
+export interface MotionView {
+  readonly frameCount: number;
+  readonly fps: number;
+  readonly jointCount: number;
+  readonly positions: Float32Array;
+  readonly rotations: Float32Array;
+  readonly contacts: readonly Contact[];
+  readonly floor: FloorPlane;
+  readonly prints: readonly Footprint[];
+  /** frame of the source that frame 0 shows */
+  readonly sourceStart: number;
+}
+
+/** One stand of a foot seen from above: where it rests, which way it points, and what it smears while it should rest. */
+export interface Footprint {
+  readonly part: ContactPart;
+  readonly side: "left" | "right";
+  readonly start: number;
+  readonly end: number;
+  readonly x: number;
+  readonly z: number;
+  /** direction of the toes, radians about +Y from +Z */
+  readonly heading: number;
+  readonly length: number;
+  /** course of the part over its span, x and z in turn */
+  readonly smear: Float32Array;
+}
+
+export interface Opened {
+  readonly skeleton: Skeleton;
+  readonly fps: number;
+  readonly frameCount: number;
+  readonly unitScale: number;
+  readonly upAxis: "y" | "z";
+  readonly warnings: readonly string[];
+}
+
+export interface Posed {
+  readonly after: MotionView;
+  readonly before: MotionView;
+  readonly body: BodyMap;
+  /** a patch that cannot be applied: its id and why; the motion then stops before it */
+  readonly problem: string | null;
+  readonly milliseconds: number;
+}
+
+/** What was measured: slow against posing, so asked for when the person pauses. */
+export interface Figures {
+  readonly before: MotionFigures;
+  readonly after: MotionFigures;
+  readonly stages: Readonly<Record<string, StageFigures>>;
+}
+
+export interface MotionFigures {
+  readonly totals: Totals;
+  readonly findings: readonly Finding[];
+  readonly spans: readonly { readonly contact: Contact; readonly slideCm: number; readonly heightCm: number; readonly course: Float32Array }[];
+}
+
+export interface StageFigures {
+  readonly before: Totals;
+  readonly after: Totals;
+  /** mean distance that the most moved joint went, relative to the hips, cm */
+  readonly poseMovedCm: number;
+}
+
+export type KindView = Pick<AnyPatchKind, "kind" | "title" | "description" | "masked"> & { readonly fields: Readonly<Record<string, FieldHint>> };
