@@ -12,7 +12,7 @@ export interface ClipSummary {
   readonly slideWorstCm: number;
   readonly findings: number;
   /** the worst finding's words, such as "Right toe slides" with its figure */
-  readonly worst: { readonly title: string; readonly value: number; readonly unit: string } | null;
+  readonly worst: { readonly kind: FindingKind; readonly title: string; readonly value: number; readonly unit: string } | null;
   readonly picture: ChronoPicture;
 }
 
@@ -42,7 +42,7 @@ export function summarize(bytes: Uint8Array, options: BvhReadOptions): ClipSumma
     warnings: file.warnings,
     slideWorstCm: totalsOf(measures).slideWorstCm,
     findings: findings.length,
-    worst: worst ? { title: worst.title, value: worst.value, unit: worst.unit } : null,
+    worst: worst ? { kind: worst.kind, title: worst.title, value: worst.value, unit: worst.unit } : null,
     picture: chronoPicture(
       base,
       measures.spans.map((s) => ({ part: s.contact.part, start: s.contact.start, end: s.contact.end, slideCm: s.slideCm })),

@@ -127,7 +127,7 @@ function putLimbs(
     if (!part) return;
     const side: Side = sides.order[i];
     const confidence = Math.min(0.98, 0.62 + 0.3 * part.named + (sides.named ? 0.06 : 0));
-    const why = `${part.named > 0.99 ? "named so; " : part.named > 0 ? "partly named so; " : ""}place in a ${kind === "leg" ? "leg" : plan === "quadruped" ? "fore leg" : "arm"} of two long bones, ${sides.reason}`;
+    const why = `${part.named > 0.99 ? "named so; " : part.named > 0 ? "partly named so; " : ""}place in ${kind === "leg" ? "a leg" : plan === "quadruped" ? "a fore leg" : "an arm"} of two long bones, ${sides.reason}`;
     const names = kind === "leg" ? (["Thigh", "Shin", "Foot", "Toe"] as const) : (["UpperArm", "Forearm", "Hand", "HandEnd"] as const);
     put(`${side}${names[0]}`, part.upper, confidence, why);
     put(`${side}${names[1]}`, part.lower, confidence, why);

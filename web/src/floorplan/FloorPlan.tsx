@@ -35,6 +35,8 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
       print,
       outline: soleOutline(print.x, print.z, print.heading, Math.max(0.1, print.length * 1.25), 0.09).map(([x, z]) => place(x, z)),
       at: place(print.x, print.z),
+      // What moves less than half a centimetre leaves no mark.
+      smeared: smearSize(print.smear) > 0.005,
       smear: Array.from({ length: print.smear.length / 2 }, (_, i) => place(print.smear[i * 2], print.smear[i * 2 + 1])),
     }));
     const xs = [...path.map((p) => p[0]), ...prints.map((p) => p.at[0])];
@@ -88,7 +90,7 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
       >
         <polyline points={plan.path.map((p) => p.join(",")).join(" ")} fill="none" stroke="var(--ink)" strokeWidth={line} />
         {plan.path.map((p, f) => (f % every === 0 ? <circle key={f} cx={p[0]} cy={p[1]} r={line * 1.7} fill="var(--ink)" /> : null))}
-        {plan.prints.map(({ print, outline, at, smear }, i) => {
+        {plan.prints.map(({ print, outline, at, smear, smeared }, i) => {
           const picked = contact?.part === print.part && contact.start === print.start;
           const left = print.side === "left";
           const above = at[1] < (plan.path[Math.min(print.start, plan.path.length - 1)]?.[1] ?? 0);

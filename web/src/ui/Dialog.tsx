@@ -18,7 +18,13 @@ export function Dialog({ open, onClose, title, description, children, wide }: Di
       <Radix.Portal>
         <Radix.Overlay className="fixed inset-0 z-40 bg-ink/35" />
         <Radix.Content
-          className={`fixed top-1/2 left-1/2 z-40 flex max-h-[90vh] -translate-x-1/2 -translate-y-1/2 flex-col rounded-sm border border-line bg-sheet shadow-lg ${wide ? "w-[1040px]" : "w-[520px]"} max-w-[95vw]`}
+          tabIndex={-1}
+          onOpenAutoFocus={(event) => {
+            // The dialog itself, not its close button, whose tooltip would cover what was opened.
+            event.preventDefault();
+            (event.currentTarget as HTMLElement).focus();
+          }}
+          className={`outline-none fixed top-1/2 left-1/2 z-40 flex max-h-[90vh] -translate-x-1/2 -translate-y-1/2 flex-col rounded-sm border border-line bg-sheet shadow-lg ${wide ? "w-[1040px]" : "w-[520px]"} max-w-[95vw]`}
         >
           <header className="flex items-start justify-between border-b border-line px-4 py-3">
             <div>

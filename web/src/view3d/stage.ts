@@ -80,7 +80,7 @@ export class Stage {
       figure.dispose();
     }
     const ink = this.color("--ink");
-    const tint = (name: string) => `#${new Color("#f1e9df").lerp(new Color(this.color(name)), 0.4).getHexString()}`;
+    const tint = (name: string) => `#${new Color("#f1e9df").lerp(new Color(this.color(name)), 0.5).getHexString()}`;
     const colors = { wood: "#e8d3a6", left: tint("--plum"), right: tint("--teal"), ink, picked: this.color("--cobalt") };
     this.after = new Figure(parts, colors, false);
     this.beforeSolid = new Figure(parts, colors, false);
@@ -126,7 +126,14 @@ export class Stage {
   }
 
   setCompare(compare: Compare): void {
+    const stepped = (compare === "side") !== (this.compare === "side");
     this.compare = compare;
+    // Half the width for each figure: stand further back.
+    if (stepped) {
+      const away = this.camera.position.clone().sub(this.controls.target);
+      this.camera.position.copy(this.controls.target).addScaledVector(away, compare === "side" ? 4 / 3 : 3 / 4);
+      this.controls.update();
+    }
     this.draw();
   }
 
@@ -143,7 +150,7 @@ export class Stage {
   look(camera: Camera): void {
     const at = this.hipsAt(this.frame);
     const target = new Vector3(at.x, this.height * 0.49, at.z);
-    const far = this.height * 2.25;
+    const far = this.height * (this.compare === "side" ? 3 : 2.25);
     const place = { orbit: [far * 0.62, this.height * 0.32, far * 0.8], front: [0, 0.05, far], side: [far, 0.05, 0], above: [0.001, far * 1.5, 0.001] }[camera];
     this.controls.target.copy(target);
     this.camera.position.set(target.x + place[0], target.y + place[1], target.z + place[2]);

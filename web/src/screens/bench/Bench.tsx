@@ -39,6 +39,7 @@ export default function Bench() {
   const [session, setSession] = useState<Session | null>(null);
   const ready = useBench((s) => s.after !== null && s.row?.id === id);
   const planLarge = useBench((s) => s.planLarge);
+  const compare = useBench((s) => s.compare);
   const planBox = useRef<HTMLDivElement>(null);
   const measured = useBench((s) => s.measuredDoc !== null && s.measuredDoc === shownDoc(s));
 
@@ -120,7 +121,7 @@ export default function Bench() {
                       <View3D />
                     </Suspense>
                   </div>
-                  {!planLarge && (
+                  {!planLarge && compare !== "side" && (
                     <div ref={planBox} className="absolute top-3 right-3 h-38 w-60 rounded-sm border border-line bg-sheet">
                       <FloorPlan large={false} onSwap={swap} />
                     </div>

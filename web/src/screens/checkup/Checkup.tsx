@@ -127,15 +127,17 @@ export default function Checkup() {
             </thead>
             <tbody>
               {ROWS.map(({ key, label, unit, tolerance }) => {
-                const show = (v: number) => (unit === "" ? String(v) : unit === "%" ? `${v.toFixed(1)} %` : showFigure(v, unit));
+                const show = (v: number) => (unit === "" ? String(v) : unit === "%" ? `${(Math.round(v * 10) / 10 + 0).toFixed(1)} %` : showFigure(v, unit));
                 const value = figures.after.totals[key];
                 return (
                   <tr key={key} className="border-b border-line/60">
                     <th scope="row" className="px-2.5 py-1 text-left font-normal">
                       {label}
                     </th>
-                    <td className="figure px-1 text-right text-ink-soft">{show(figures.before.totals[key])}</td>
-                    <td className={`figure px-2.5 text-right font-semibold ${Math.abs(value) <= tolerance ? "text-moss-ink" : "text-coral-ink"}`}>
+                    <td className="figure whitespace-nowrap px-1 text-right text-ink-soft">{show(figures.before.totals[key])}</td>
+                    <td
+                      className={`figure whitespace-nowrap px-2.5 text-right font-semibold ${Math.abs(value) <= tolerance ? "text-moss-ink" : "text-coral-ink"}`}
+                    >
                       {show(value)}
                     </td>
                   </tr>

@@ -23,7 +23,13 @@ export function Chronophotograph({ picture, seconds, playing, height }: { pictur
   const left = (wide - picture.width) / 2;
   const shown = playing ? [at] : Array.from({ length: count }, (_, i) => i).filter((i) => i % SPACING === 0);
   return (
-    <svg viewBox={`${-left} ${-tall} ${wide} ${tall + 0.34}`} height={height} className="block w-full" preserveAspectRatio="xMidYMid meet" aria-hidden="true">
+    <svg
+      viewBox={`${-left} ${-tall} ${wide} ${tall + 0.34}`}
+      height={height}
+      className="pointer-events-none block w-full"
+      preserveAspectRatio="xMidYMid meet"
+      aria-hidden="true"
+    >
       <line x1={-left} x2={wide - left} y1={0.02} y2={0.02} stroke="var(--line)" strokeWidth={0.014} />
       {picture.prints.map((print, i) => (
         <g key={i}>

@@ -1,3 +1,4 @@
+import type { FindingKind } from "@stride/motion";
 import type { ClipRow } from "@stride/server";
 import { useState } from "react";
 import { showFigure, showSeconds } from "../../ui/figures.ts";
@@ -7,13 +8,29 @@ export function clipSeconds(clip: ClipRow): number {
   return clip.summary.frames / clip.summary.fps;
 }
 
+const WORDS: Readonly<Record<FindingKind, string>> = {
+  slide: "slides",
+  float: "floats",
+  sink: "sinks",
+  travel: "travel off",
+  floor: "floor off",
+  tilt: "floor tilts",
+  pop: "pops",
+  flip: "flips",
+  jitter: "jitters",
+  stretch: "stretched",
+  gap: "ends gap",
+};
+
 /** The worst finding in few words, or that there is none. */
 export function Verdict({ clip }: { clip: ClipRow }) {
   const { worst, findings } = clip.summary;
   if (!worst) return <span className="figure text-moss-ink">ready</span>;
   return (
     <span className="flex flex-col items-end">
-      <span className="figure text-coral-ink">{showFigure(worst.value, worst.unit)}</span>
+      <span className="figure text-coral-ink">
+        {WORDS[worst.kind]} {showFigure(worst.value, worst.unit)}
+      </span>
       <span className="text-ink-soft">
         {findings} {findings === 1 ? "finding" : "findings"}
       </span>
