@@ -1,4 +1,4 @@
-import { type BvhReadOptions, clipWorld, Evaluator, emptyWork, findingsOf, type Motion, measure, readBvh, totalsOf } from "@stride/motion";
+import { type BvhReadOptions, clipWorld, Evaluator, emptyWork, type FindingKind, findingsOf, type Motion, measure, readBvh, totalsOf } from "@stride/motion";
 
 /** What the library knows of a clip without opening it. */
 export interface ClipSummary {

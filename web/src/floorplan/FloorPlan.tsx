@@ -115,14 +115,16 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
                 strokeWidth={picked ? line * 3 : line * 1.4}
               />
               {!left && <line x1={outline[5][0]} y1={outline[5][1]} x2={outline[14][0]} y2={outline[14][1]} stroke="var(--teal)" strokeWidth={line * 0.8} />}
-              <polyline
-                points={smear.map((p) => p.join(",")).join(" ")}
-                fill="none"
-                stroke="var(--coral)"
-                strokeWidth={line * 2.6}
-                strokeLinecap="round"
-                opacity={0.9}
-              />
+              {smeared && (
+                <polyline
+                  points={smear.map((p) => p.join(",")).join(" ")}
+                  fill="none"
+                  stroke="var(--coral)"
+                  strokeWidth={line * 2.6}
+                  strokeLinecap="round"
+                  opacity={0.9}
+                />
+              )}
               <text x={at[0]} y={at[1] + (above ? -text * 0.85 : text * 1.45)} fontSize={text} textAnchor="middle" fill="var(--ink-soft)">
                 {i + 1}
               </text>
@@ -133,4 +135,16 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
       </svg>
     </section>
   );
+}
+
+/** Diagonal of the box about a course of x and z, metres. */
+function smearSize(smear: Float32Array): number {
+  let [x0, x1, z0, z1] = [smear[0], smear[0], smear[1], smear[1]];
+  for (let i = 0; i < smear.length; i += 2) {
+    x0 = Math.min(x0, smear[i]);
+    x1 = Math.max(x1, smear[i]);
+    z0 = Math.min(z0, smear[i + 1]);
+    z1 = Math.max(z1, smear[i + 1]);
+  }
+  return Math.hypot(x1 - x0, z1 - z0);
 }

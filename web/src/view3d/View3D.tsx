@@ -12,8 +12,8 @@ const CAMERAS = [
   { value: "above", label: "Above", hint: "From above: travel (4)" },
 ] as const;
 
-/** The body in space. Poses and camera are written to the stage directly; React only places the canvas and its buttons. */
-export default function View3D() {
+/** The body in space; `bare` leaves out its buttons, for a small inset. Poses and camera are written to the stage directly; React only places the canvas and its buttons. */
+export default function View3D({ bare }: { bare: boolean }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const stage = useRef<Stage | null>(null);
   const label = useRef<HTMLDivElement>(null);
@@ -126,7 +126,7 @@ export default function View3D() {
           </span>
         )}
       </div>
-      <div className="absolute top-3 left-3">
+      <div className={bare ? "hidden" : "absolute top-3 left-3"}>
         <Segmented label="View" value={camera} options={CAMERAS} onChange={(value) => useBench.setState({ camera: value })} />
       </div>
       {compare === "side" && (
@@ -135,7 +135,7 @@ export default function View3D() {
           <span className="flex-1 text-center font-semibold">after</span>
         </div>
       )}
-      <label className="absolute bottom-2.5 left-3.5 flex items-center gap-2 text-ink-soft">
+      <label className={bare ? "hidden" : "absolute bottom-2.5 left-3.5 flex items-center gap-2 text-ink-soft"}>
         squares 50 cm ·
         <input type="checkbox" checked={follow} onChange={(event) => useBench.setState({ follow: event.target.checked })} className="accent-[var(--ink)]" />
         follows the hips

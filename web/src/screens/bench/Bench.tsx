@@ -116,9 +116,9 @@ export default function Bench() {
                       <FloorPlan large onSwap={swap} />
                     </div>
                   ) : null}
-                  <div className={planLarge ? "absolute top-3 right-3 h-44 w-64 overflow-hidden rounded-sm border border-line" : "h-full"}>
+                  <div className={planLarge ? "absolute top-9 right-3 h-44 w-64 overflow-hidden rounded-sm border border-line" : "h-full"}>
                     <Suspense fallback={<Waiting label="Setting up the view" />}>
-                      <View3D />
+                      <View3D bare={planLarge} />
                     </Suspense>
                   </div>
                   {!planLarge && compare !== "side" && (
