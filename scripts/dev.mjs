@@ -9,5 +9,8 @@ const children = [
   spawn("npx", ["vite", "--clearScreen=false"], { cwd: `${ROOT}web`, stdio: "inherit" }),
 ];
 console.log("The page with reloading will be at http://localhost:5173");
-for (const child of children) child.on("exit", () => children.forEach((other) => other.kill()));
-process.on("SIGINT", () => children.forEach((child) => child.kill()));
+const stop = () => {
+  for (const child of children) child.kill();
+};
+for (const child of children) child.on("exit", stop);
+process.on("SIGINT", stop);

@@ -3,6 +3,9 @@ import { type Floats, multiplyQuatFlat, setIdentityQuatFlat } from "./quat.ts";
 /** Axes in order of application from the parent inwards: `[2, 0, 1]` is Z·X·Y, the usual order of BVH channels. */
 export type EulerOrder = readonly number[];
 
+/** Cosine of the middle angle below which the outer two are one and the same turn. */
+const LOCKED = 1e-6;
+
 const _one = /*@__PURE__*/ new Float64Array(4);
 
 /** dst = product of single-axis rotations, `angles[i]` radians about axis `order[i]`; takes any number and order of axes (repeats too). */
@@ -38,21 +41,20 @@ export function quatToEulerFlat(dst: Floats, d: number, order: EulerOrder, q: Fl
   const n0 = near[no];
   const n1 = near[no + 1];
   const n2 = near[no + 2];
-  // Shepperd-style: half sums and half differences of the outer angles stay well-defined at gimbal lock.
   const sinB = 2 * (w * qj + e * qi * qk);
   const cosB = Math.hypot(1 - 2 * (qj * qj + qk * qk), 2 * (w * qk - e * qi * qj));
-  let b = Math.atan2(sinB, cosB);
-  let a: number;
-  let c: number;
-  if (cosB < 1e-7) {
-    b = sinB > 0 ? Math.PI / 2 : -Math.PI / 2;
-    a = n0;
-    const total = 2 * Math.atan2(qi, w);
-    c = sinB > 0 ? e * (total - a) : e * (a - total);
-  } else {
-    a = Math.atan2(2 * (w * qi - e * qj * qk), 1 - 2 * (qi * qi + qj * qj));
-    c = Math.atan2(2 * (w * qk - e * qi * qj), 1 - 2 * (qj * qj + qk * qk));
-  }
+  // At gimbal lock any first angle will do: keep the one that came before.
+  const a = cosB < LOCKED && Math.abs(sinB) > 0.5 ? n0 : Math.atan2(2 * (w * qi - e * qj * qk), 1 - 2 * (qi * qi + qj * qj));
+  // What is left once the first rotation is taken off, r = (cos b/2 + j sin b/2)(cos c/2 + k sin c/2), gives the others exactly, so that
+  // noise near the lock cannot make the three disagree.
+  const ca = Math.cos(a / 2);
+  const sa = Math.sin(a / 2);
+  const ri = ca * qi - sa * w;
+  const rj = ca * qj + e * sa * qk;
+  const rk = ca * qk - e * sa * qj;
+  const rw = ca * w + sa * qi;
+  const b = 2 * (Math.hypot(rw, rj) >= Math.hypot(ri, rk) ? Math.atan2(rj, rw) : Math.atan2(e * ri, rk));
+  const c = 2 * (Math.hypot(rw, rk) >= Math.hypot(ri, rj) ? Math.atan2(rk, rw) : Math.atan2(e * ri, rj));
   const a1 = nearestTurn(a, n0);
   const b1 = nearestTurn(b, n1);
   const c1 = nearestTurn(c, n2);

@@ -152,13 +152,15 @@ export function splitLimb(topology: Topology, skeleton: Skeleton, chain: readonl
         const l1 = along[b] - along[a];
         const l2 = along[c] - along[b];
         if (!(l1 > 0.08 * total && l2 > 0.08 * total)) continue;
+        // A hand is where the fingers branch: nothing beyond it is the end of the limb.
+        if (chain.slice(0, c).some((joint) => topology.children[joint].length > 2)) continue;
         const rest = total - along[c];
         const names = [score(a, wanted[0]), score(b, wanted[1]), score(c, wanted[2])];
         const fit =
           names[0] +
           names[1] +
           names[2] -
-          4 * Math.abs(Math.log(l1 / l2)) +
+          6 * Math.abs(Math.log(l1 / l2)) +
           (8 * (l1 + l2)) / total -
           (longEnd ? 0 : (6 * Math.max(0, rest - 0.35 * (l1 + l2))) / total) -
           0.4 * a;

@@ -67,7 +67,7 @@ const PATTERNS: readonly (readonly [RegExp, readonly NamePart[]])[] = [
 function wordsOf(name: string): string[] {
   return name
     .replace(/^.*[:|]/, "")
-    .replace(/^(bip\d*|bone|def|org|jnt|joint|character\d*|humanoid)[\s_.-]+/i, "")
+    .replace(/^(\w{1,8}\d{2}|bone|def|org|jnt|joint|humanoid)[\s_.-]+/i, "")
     .replace(/([a-z])([A-Z])/g, "$1 $2")
     .replace(/([A-Z]+)([A-Z][a-z])/g, "$1 $2")
     .replace(/(\d+)/g, " $1 ")

@@ -1,5 +1,6 @@
 import {
   AmbientLight,
+  Box3,
   BufferAttribute,
   BufferGeometry,
   Color,
@@ -148,14 +149,27 @@ export class Stage {
 
   /** Puts the camera where a question is best answered. `span` widens the view above to the whole path. */
   look(camera: Camera): void {
-    const at = this.hipsAt(this.frame);
-    const target = new Vector3(at.x, this.height * 0.49, at.z);
-    const far = this.height * (this.compare === "side" ? 3 : 2.25);
-    const place = { orbit: [far * 0.62, this.height * 0.32, far * 0.8], front: [0, 0.05, far], side: [far, 0.05, 0], above: [0.001, far * 1.5, 0.001] }[camera];
+    const { centre: target, radius } = this.extent();
+    const far = radius * (this.compare === "side" ? 5.2 : 3.9);
+    const place = { orbit: [far * 0.62, radius * 0.5, far * 0.8], front: [0, 0.05, far], side: [far, 0.05, 0], above: [0.001, far * 1.5, 0.001] }[camera];
     this.controls.target.copy(target);
     this.camera.position.set(target.x + place[0], target.y + place[1], target.z + place[2]);
     this.controls.update();
     this.draw();
+  }
+
+  /** A ball about the body as it stands at this frame. */
+  private extent(): { centre: Vector3; radius: number } {
+    const view = this.views?.[this.compare === "before" ? "before" : "after"];
+    const box = new Box3();
+    const v = new Vector3();
+    if (view) {
+      const from = Math.min(this.frame, view.frameCount - 1) * view.jointCount * 3;
+      for (let i = from; i < from + view.jointCount * 3; i += 3) box.expandByPoint(v.set(view.positions[i], view.positions[i + 1], view.positions[i + 2]));
+    }
+    if (box.isEmpty()) return { centre: new Vector3(0, this.height / 2, 0), radius: this.height / 2 };
+    const size = box.getSize(new Vector3());
+    return { centre: box.getCenter(new Vector3()), radius: Math.max(size.x, size.y * 1.08, size.z) / 2 + 0.05 };
   }
 
   /** Brings a place close to the floor into view, as people look at feet. */

@@ -1,0 +1,101 @@
+import { existsSync, readFileSync } from "node:fs";
+import { clipWorld, DEFAULT_RECIPE, emptyWork, Evaluator, measure, readBvh, totalsOf, type WorldClip, writeBvh } from "@stride/motion";
+import { type Bone, AnimationMixer, Vector3 } from "three";
+import { BVHLoader } from "three/examples/jsm/loaders/BVHLoader.js";
+import { describe, expect, it } from "vitest";
+
+/** Captures of the Carnegie Mellon motion capture database (free to use) and one more, as shipped in Debian's package assimp-testmodels. */
+const FOLDER = "/usr/share/assimp/models/BVH";
+const CAPTURES = ["01_01", "01_03", "Boxing_Toes"] as const;
+
+const load = (name: string) => readBvh(readFileSync(`${FOLDER}/${name}.bvh`), { fileName: `${name}.bvh` });
+
+it("the captures are installed", () => {
+  for (const name of CAPTURES) expect(existsSync(`${FOLDER}/${name}.bvh`), `${name}.bvh; npm test installs it`).toBe(true);
+});
+
+describe.each(CAPTURES)("%s", (name) => {
+  const file = load(name);
+  const text = readFileSync(`${FOLDER}/${name}.bvh`, "utf8");
+
+  it("stands as three.js' BVHLoader reads it, every joint within 1e-4 of the body height", () => {
+    const { clip, skeleton } = new BVHLoader().parse(text);
+    const mixer = new AnimationMixer(skeleton.bones[0]);
+    mixer.clipAction(clip).play();
+    const ours = clipWorld(file.skeleton, file.clip);
+    const bones = skeleton.bones.filter((bone: Bone) => bone.name !== "ENDSITE");
+    expect(bones.map((b: Bone) => b.name)).toEqual([...file.skeleton.names]);
+    const step = clip.tracks[0].times[1] - clip.tracks[0].times[0];
+    const v = new Vector3();
+    let worst = 0;
+    for (const f of [0, 1, 7, 500, 1234, 2600]) {
+      mixer.setTime(f * step);
+      skeleton.bones[0].updateMatrixWorld(true);
+      bones.forEach((bone: Bone, j: number) => {
+        bone.getWorldPosition(v).multiplyScalar(file.layout.unitScale);
+        const o = (f * ours.jointCount + j) * 3;
+        worst = Math.max(worst, Math.hypot(v.x - ours.positions[o], v.y - ours.positions[o + 1], v.z - ours.positions[o + 2]));
+      });
+    }
+    expect(worst / 1.7).toBeLessThan(1e-4);
+  });
+
+  it("comes back from writing within 1e-5 of the body height", () => {
+    const back = readBvh(new TextEncoder().encode(writeBvh(file.skeleton, file.clip, file.layout)), { unitScale: file.layout.unitScale });
+    const a = clipWorld(file.skeleton, file.clip).positions;
+    const b = clipWorld(back.skeleton, back.clip).positions;
+    let worst = 0;
+    for (let i = 0; i < a.length; i++) worst = Math.max(worst, Math.abs(a[i] - b[i]));
+    expect(worst / 1.7).toBeLessThan(1e-5);
+  });
+
+  it("has its body found without help", () => {
+    const { body } = new Evaluator(file.skeleton, file.clip).evaluate(emptyWork()).base;
+    const joint = (role: keyof typeof body.roles) => file.skeleton.names[body.roles[role] ?? -1];
+    const boxing = name === "Boxing_Toes";
+    expect(body.plan).toBe("biped");
+    expect([joint("hips"), joint("leftThigh"), joint("leftShin"), joint("leftFoot"), joint("leftToe")]).toEqual(
+      boxing ? ["Hips", "LeftHip", "LeftKnee", "LeftAnkle", "LeftToes"] : ["Hips", "LeftUpLeg", "LeftLeg", "LeftFoot", "LeftToeBase"],
+    );
+    expect([joint("rightCollar"), joint("rightUpperArm"), joint("rightForearm"), joint("rightHand"), joint("head")]).toEqual(
+      boxing ? ["RightCollar", "RightShoulder", "RightElbow", "RightWrist", "Head"] : ["RightShoulder", "RightArm", "RightForeArm", "RightHand", "Head"],
+    );
+  });
+
+  it("is planted: slide under 0.2 cm, jerk up by no more than 5 %, pose moved by under 2 cm", () => {
+    const { base, result } = new Evaluator(file.skeleton, file.clip).evaluate({ ...emptyWork(), patches: DEFAULT_RECIPE.patches });
+    const before = totalsOf(measure(base));
+    const after = totalsOf(measure(result));
+    expect(before.contacts).toBeGreaterThan(40);
+    expect(before.slideP95Cm).toBeGreaterThan(3);
+    expect(after.slideP95Cm).toBeLessThan(0.2);
+    const a = clipWorld(file.skeleton, base.clip);
+    const b = clipWorld(file.skeleton, result.clip);
+    expect(meanJerk(b) / meanJerk(a)).toBeLessThan(1.05);
+    expect(meanMoveCm(a, b)).toBeLessThan(2);
+  });
+});
+
+/** Mean size of the third differences of every joint's course. */
+function meanJerk(world: WorldClip): number {
+  const s = world.jointCount * 3;
+  const p = world.positions;
+  let sum = 0;
+  for (let i = 3 * s; i < p.length; i += 3) {
+    const d = [0, 1, 2].map((k) => p[i + k] - 3 * p[i + k - s] + 3 * p[i + k - 2 * s] - p[i + k - 3 * s]);
+    sum += Math.hypot(d[0], d[1], d[2]);
+  }
+  return sum / p.length;
+}
+
+/** Mean distance that joints moved relative to the hips. */
+function meanMoveCm(a: WorldClip, b: WorldClip): number {
+  const s = a.jointCount * 3;
+  let sum = 0;
+  for (let i = 0; i < a.positions.length; i += 3) {
+    const root = i - (i % s);
+    const d = [0, 1, 2].map((k) => a.positions[i + k] - b.positions[i + k] - (a.positions[root + k] - b.positions[root + k]));
+    sum += Math.hypot(d[0], d[1], d[2]);
+  }
+  return (sum / (a.positions.length / 3)) * 100;
+}

@@ -1,0 +1,113 @@
+import { type Clip, type Contact, clipWorld, type ContactPart, jointTrack, logQuatFlat, multiplyQuatFlat, pointTrack, quantile } from "@stride/motion";
+import type { Character } from "./characters.ts";
+import type { Performance } from "./performance.ts";
+
+/** How well contacts and a cleaned clip agree with a performance whose truth is known. */
+export interface Score {
+  /** frame-wise F1 of all parts together */
+  readonly f1: number;
+  /** 95th percentile of the level distance from each true span's middle place, cm */
+  readonly slideP95Cm: number;
+  /** 95th percentile of the height difference to the truth within true spans, cm */
+  readonly heightP95Cm: number;
+  /** mean joint distance to the truth, cm: faulty and cleaned */
+  readonly distanceFaultyCm: number;
+  readonly distanceCleanedCm: number;
+  /** frames whose angular acceleration in root and legs exceeds three times the truth's 99.9th percentile: faulty and cleaned */
+  readonly popsFaulty: number;
+  readonly popsCleaned: number;
+}
+
+export function score(truth: Performance, faulty: Clip, found: readonly Contact[], cleaned: Clip): Score {
+  const { character } = truth;
+  const slides: number[] = [];
+  const heights: number[] = [];
+  for (const contact of truth.contacts) {
+    const [joint, local] = truePoint(character, contact.part);
+    const track = pointTrack(jointTrack(character.skeleton, cleaned, joint), [...local]);
+    const right = pointTrack(jointTrack(character.skeleton, truth.clip, joint), [...local]);
+    const frames = Array.from({ length: contact.end - contact.start + 1 }, (_, i) => (contact.start + i) * 3);
+    const x = quantile(
+      frames.map((o) => track[o]),
+      0.5,
+    );
+    const z = quantile(
+      frames.map((o) => track[o + 2]),
+      0.5,
+    );
+    for (const o of frames) {
+      slides.push(Math.hypot(track[o] - x, track[o + 2] - z) * 100);
+      heights.push(Math.abs(track[o + 1] - right[o + 1]) * 100);
+    }
+  }
+  const legs = (["hips", "leftThigh", "leftShin", "leftFoot", "rightThigh", "rightShin", "rightFoot"] as const).map((role) => character.roles[role] ?? 0);
+  const limit = 3 * quantile(angularAccelerations(truth.clip, legs), 0.999);
+  const over = (clip: Clip) => angularAccelerations(clip, legs).filter((a) => a > limit).length;
+  return {
+    f1: f1Score(truth.contacts, found, truth.clip.frameCount),
+    slideP95Cm: quantile(slides, 0.95),
+    heightP95Cm: quantile(heights, 0.95),
+    distanceFaultyCm: meanDistanceCm(character, truth.clip, faulty),
+    distanceCleanedCm: meanDistanceCm(character, truth.clip, cleaned),
+    popsFaulty: over(faulty),
+    popsCleaned: over(cleaned),
+  };
+}
+
+/** The point of a contact part as the generator rolls it: end joint and place in its frame. */
+function truePoint(character: Character, part: ContactPart): [number, readonly [number, number, number]] {
+  const side = part.startsWith("left") ? "left" : "right";
+  const { roles, skeleton } = character;
+  if (part.endsWith("Heel")) return [roles[`${side}Foot`] ?? 0, character.heel ?? character.ball];
+  if (part.endsWith("Toe")) return [roles[`${side}Foot`] ?? 0, character.ball];
+  const hoof = roles[part.endsWith("Fore") ? (`${side}HandEnd` as const) : (`${side}Toe` as const)] ?? 0;
+  const end = skeleton.parents[hoof];
+  return [end, [skeleton.offsets[hoof * 3], skeleton.offsets[hoof * 3 + 1], skeleton.offsets[hoof * 3 + 2]]];
+}
+
+export function f1Score(truth: readonly Contact[], found: readonly Contact[], frameCount: number): number {
+  let [both, onlyFound, onlyTrue] = [0, 0, 0];
+  for (const part of new Set(truth.map((c) => c.part))) {
+    const mark = (list: readonly Contact[]) => {
+      const frames = new Uint8Array(frameCount);
+      for (const c of list) if (c.part === part) frames.fill(1, c.start, c.end + 1);
+      return frames;
+    };
+    const a = mark(truth);
+    const b = mark(found);
+    for (let f = 0; f < frameCount; f++) {
+      if (a[f] && b[f]) both++;
+      else if (b[f]) onlyFound++;
+      else if (a[f]) onlyTrue++;
+    }
+  }
+  return (2 * both) / (2 * both + onlyFound + onlyTrue);
+}
+
+export function meanDistanceCm(character: Character, a: Clip, b: Clip): number {
+  const p = clipWorld(character.skeleton, a).positions;
+  const q = clipWorld(character.skeleton, b).positions;
+  let sum = 0;
+  for (let i = 0; i < p.length; i += 3) sum += Math.hypot(p[i] - q[i], p[i + 1] - q[i + 1], p[i + 2] - q[i + 2]);
+  return (sum / (p.length / 3)) * 100;
+}
+
+/** Angular acceleration of joints at every inner frame, radians a second². */
+function angularAccelerations(clip: Clip, joints: readonly number[]): number[] {
+  const out: number[] = [];
+  const stride = clip.jointCount * 4;
+  const turn = (f: number, joint: number) => {
+    const o = f * stride + joint * 4;
+    const q = [-clip.rotations[o], -clip.rotations[o + 1], -clip.rotations[o + 2], clip.rotations[o + 3]];
+    multiplyQuatFlat(q, 0, q, 0, clip.rotations, o + stride);
+    return logQuatFlat([0, 0, 0], 0, q, 0);
+  };
+  for (const joint of joints) {
+    for (let f = 1; f + 1 < clip.frameCount; f++) {
+      const a = turn(f - 1, joint);
+      const b = turn(f, joint);
+      out.push(Math.hypot(b[0] - a[0], b[1] - a[1], b[2] - a[2]) * clip.fps * clip.fps);
+    }
+  }
+  return out;
+}

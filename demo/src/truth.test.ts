@@ -1,0 +1,134 @@
+import { type Clip, DEFAULT_RECIPE, defaultLayout, emptyWork, Evaluator, mapBody, readBvh, writeBvh } from "@stride/motion";
+import { describe, expect, it } from "vitest";
+import { PIM } from "./characters.ts";
+import { demoClips } from "./clips.ts";
+import { addFaults } from "./faults.ts";
+import type { Performance } from "./performance.ts";
+import { performBiped } from "./biped.ts";
+import { type Score, score } from "./score.ts";
+import { NAMING_STYLES, renamed, TEST_BODIES, TEST_FAULTS, testPlans } from "./variants.ts";
+
+function clean(truth: Performance, faulty: Clip): Score {
+  const { base, result } = new Evaluator(truth.character.skeleton, faulty).evaluate({ ...emptyWork(), patches: DEFAULT_RECIPE.patches });
+  return score(truth, faulty, base.contacts, result.clip);
+}
+
+const mean = (values: readonly number[]) => values.reduce((a, b) => a + b, 0) / values.length;
+
+describe("contacts and plants against motions whose truth is known", () => {
+  const rows = TEST_BODIES.flatMap(({ character, scale, fps }) =>
+    testPlans(scale, fps).flatMap((plan) => {
+      const truth = performBiped(character, plan);
+      return TEST_FAULTS.map(({ name, faults }) => ({ body: character.id, plan: plan.name, fault: name, faults, score: clean(truth, addFaults(truth.clip, faults)) }));
+    }),
+  );
+
+  it("covers three bodies, six movements and eight faults", () => {
+    expect(rows).toHaveLength(3 * 6 * 8);
+  });
+
+  it("finds contacts with a mean F1 of at least 0.95, none below 0.8", () => {
+    expect(mean(rows.map((r) => r.score.f1))).toBeGreaterThan(0.95);
+    expect(Math.min(...rows.map((r) => r.score.f1))).toBeGreaterThan(0.8);
+  });
+
+  it("leaves under 0.5 cm of slide in the true spans (one clip of the grid in a hundred excepted)", () => {
+    const over = rows.filter((r) => r.score.slideP95Cm > 0.5);
+    expect(over.length, JSON.stringify(over)).toBeLessThanOrEqual(2);
+  });
+
+  it("brings resting feet to within 0.5 cm of their true height", () => {
+    const over = rows.filter((r) => r.score.heightP95Cm > 0.5);
+    expect(over.length / rows.length, JSON.stringify(over)).toBeLessThanOrEqual(0.03);
+  });
+
+  it("halves the distance to the truth where travel, drift or floor are wrong and the clip travels with its feet down", () => {
+    const grounded = rows.filter((r) => r.plan !== "jump" && (r.faults.travel ?? r.faults.drift ?? r.faults.floorHeight) !== undefined);
+    const worse = grounded.filter((r) => r.score.distanceCleanedCm > 0.5 * r.score.distanceFaultyCm);
+    expect(grounded.length).toBeGreaterThan(80);
+    expect(worse.length, JSON.stringify(worse)).toBeLessThanOrEqual(2);
+  });
+
+  it("adds no pops to a clip without jitter (one frame at a hard landing excepted)", () => {
+    const steady = rows.filter((r) => !r.faults.jitter);
+    const popped = steady.filter((r) => r.score.popsCleaned > r.score.popsFaulty);
+    expect(Math.max(0, ...popped.map((r) => r.score.popsCleaned)), JSON.stringify(popped)).toBeLessThanOrEqual(1);
+    expect(popped.length).toBeLessThanOrEqual(6);
+  });
+
+  it("calms a trembling clip: fewer frames over the limit than it had", () => {
+    for (const r of rows.filter((row) => row.faults.jitter && row.score.popsFaulty > 50)) expect(r.score.popsCleaned, `${r.body} ${r.plan} ${r.fault}`).toBeLessThan(0.1 * r.score.popsFaulty);
+  });
+});
+
+describe("body map", () => {
+  const truth = performBiped(TEST_BODIES[1].character, testPlans(1, 30)[0]);
+  for (const [style, name] of Object.entries(NAMING_STYLES)) {
+    for (const upAxis of ["y", "z"] as const) {
+      for (const unitScale of [1, 0.01, 0.0254]) {
+        it(`reads a body named in the style "${style}", ${upAxis} up, ${unitScale} m a unit, from a file`, () => {
+          const { skeleton } = renamed(truth.character, name);
+          const text = writeBvh(skeleton, truth.clip, defaultLayout(skeleton, truth.clip, unitScale, upAxis));
+          const file = readBvh(new TextEncoder().encode(text));
+          expect(file.layout.upAxis).toBe(upAxis);
+          expect(file.layout.unitScale).toBeCloseTo(unitScale, 9);
+          const { roles, plan } = mapBody(file.skeleton, file.clip);
+          expect(plan).toBe("biped");
+          for (const role of ["hips", "spine", "chest", "head", "leftThigh", "leftShin", "leftFoot", "leftToe", "rightThigh", "rightShin", "rightFoot", "rightToe", "leftUpperArm", "rightForearm", "leftHand", "rightHand"] as const) {
+            expect(file.skeleton.names[roles[role] ?? -1], role).toBe(skeleton.names[truth.character.roles[role] ?? -1]);
+          }
+        });
+      }
+    }
+  }
+
+  it("knows every part of the goat, by topology alone too", () => {
+    const clip = demoClips().find((d) => d.truth.character === PIM)?.truth.clip;
+    if (!clip) throw new Error("the goat has no clip");
+    for (const character of [PIM, renamed(PIM, NAMING_STYLES.numbers)]) {
+      const { roles, plan } = mapBody(character.skeleton, clip);
+      expect(plan).toBe("quadruped");
+      for (const role of ["hips", "leftThigh", "rightFoot", "leftToe", "leftUpperArm", "rightForearm", "leftHand", "rightHandEnd"] as const) expect(roles[role], role).toBe(PIM.roles[role]);
+    }
+  });
+});
+
+describe("the demo's clips", () => {
+  const clips = demoClips();
+  it("are six and always the same", () => {
+    expect(clips).toHaveLength(6);
+    const again = demoClips();
+    clips.forEach((c, i) => expect(again[i].clip.rotations).toEqual(c.clip.rotations));
+  });
+
+  it("stand about 60 % of a walking cycle with two double supports (Winter; Perry, Gait Analysis; memory)", () => {
+    const { truth } = clips[0];
+    const down = (side: string) => truth.contacts.filter((c) => c.part.startsWith(side)).sort((a, b) => a.start - b.start);
+    const [heel] = down("right").filter((c) => c.part.endsWith("Heel"));
+    const [toe] = down("right").filter((c) => c.part.endsWith("Toe") && c.start > heel.start);
+    const next = down("right").filter((c) => c.part.endsWith("Heel"))[1];
+    const stance = (toe.end - heel.start + 1) / (next.start - heel.start);
+    expect(stance).toBeGreaterThan(0.56);
+    expect(stance).toBeLessThan(0.66);
+  });
+
+  it("run where the Froude number says run (over about 0.5; Alexander 1989; memory) and walk below", () => {
+    const froude = (index: number) => {
+      const { clip } = clips[index].truth;
+      const last = (clip.frameCount - 1) * 3;
+      const speed = Math.hypot(clip.positions[last] - clip.positions[0], clip.positions[last + 2] - clip.positions[2]) / ((clip.frameCount - 1) / clip.fps);
+      return speed ** 2 / (9.81 * 0.53 * 1.72);
+    };
+    expect(froude(0)).toBeLessThan(0.5);
+    expect(froude(3)).toBeGreaterThan(0.5);
+  });
+
+  it("come clean: slide under 0.5 cm, contacts at F1 0.88 or better, half the distance to the truth", () => {
+    for (const { id, truth, clip } of clips) {
+      const result = clean(truth, clip);
+      expect(result.slideP95Cm, id).toBeLessThan(0.5);
+      expect(result.f1, id).toBeGreaterThan(0.88);
+      expect(result.distanceCleanedCm, id).toBeLessThan(0.5 * result.distanceFaultyCm);
+    }
+  });
+});

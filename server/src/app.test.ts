@@ -1,0 +1,158 @@
+import { mkdtempSync, readFileSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { DEFAULT_RECIPE, emptyWork, type Work } from "@stride/motion";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { skatingBody } from "../../motion/src/testing/skatingBody.ts";
+import { createApp } from "./app.ts";
+import { loadDemo } from "./demo.ts";
+import type { ExportResult } from "./export.ts";
+import { JobPool } from "./pool.ts";
+import type { ClipRow } from "./store/clips.ts";
+import { openDatabase } from "./store/database.ts";
+import type { HistoryRow, WorkRow } from "./store/works.ts";
+
+const folder = mkdtempSync(join(tmpdir(), "stride-api-"));
+const db = openDatabase(join(folder, "test.db"));
+const pool = new JobPool();
+const { app, clips } = createApp(db, pool);
+afterAll(async () => {
+  await pool.close();
+  db.close();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+async function ask<T = unknown>(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<{ status: number; data: T }> {
+  const form = body instanceof FormData;
+  const response = await app.request(`http://localhost${path}`, {
+    method,
+    headers: { host: "localhost:4173", ...(body !== undefined && !form && { "content-type": "application/json" }), ...headers },
+    body: body === undefined ? undefined : form ? body : JSON.stringify(body),
+  });
+  return { status: response.status, data: (await response.json()) as T };
+}
+
+function upload(name: string, text: string) {
+  const form = new FormData();
+  form.append("file", new File([text], name));
+  return ask<ClipRow & { error?: string }>("POST", "/api/clips", form);
+}
+
+describe("the library", () => {
+  let clip: ClipRow;
+  beforeAll(async () => {
+    const answer = await upload("Skating <b>walk</b>.bvh", skatingBody());
+    expect(answer.status).toBe(201);
+    clip = answer.data;
+  });
+
+  it("keeps the bytes as they came, with their SHA-256 and what was measured", async () => {
+    expect(clip.name).toBe("Skating <b>walk</b>");
+    expect(clip.summary).toMatchObject({ fps: 30, frames: 90, plan: "biped", unitScale: 0.01, upAxis: "y" });
+    expect(clip.summary.worst?.kind).toBe("travel");
+    expect(clip.summary.picture.poses).toHaveLength(25);
+    const response = await app.request(`http://localhost/api/clips/${clip.id}/source`, { headers: { host: "localhost" } });
+    expect(await response.text()).toBe(skatingBody());
+    const { createHash } = await import("node:crypto");
+    expect(clip.sha256).toBe(createHash("sha256").update(skatingBody()).digest("hex"));
+  });
+
+  it("refuses what it cannot read with the file, the line and the reason, and keeps nothing of it", async () => {
+    const count = clips.list().length;
+    const bad = await upload("broken.bvh", skatingBody().replace("Frame Time: 0.0333333", "Frame Time: soon"));
+    expect(bad.status).toBe(422);
+    expect(bad.data.error).toMatch(/broken\.bvh:\d+: expected the frame time in seconds, got "soon"/);
+    expect((await upload("notes.txt", "x")).data.error).toMatch(/expected a .bvh file/);
+    expect(clips.list()).toHaveLength(count);
+  });
+
+  it("reads a clip anew in another unit", async () => {
+    const { status, data } = await ask<ClipRow>("PATCH", `/api/clips/${clip.id}`, { unitScale: 0.02 });
+    expect(status).toBe(200);
+    expect(data.unitScale).toBe(0.02);
+    expect(data.summary.unitScale).toBe(0.02);
+    expect((await ask<ClipRow>("PATCH", `/api/clips/${clip.id}`, { unitScale: null })).data.summary.unitScale).toBe(0.01);
+  });
+
+  it("loads the demo once", () => {
+    expect(loadDemo(db, clips)).toBe(6);
+    expect(loadDemo(db, clips)).toBe(0);
+    const demo = clips.list().filter((c) => c.tags.includes("Ina") || c.tags.includes("Osk") || c.tags.includes("Pim"));
+    expect(demo.map((c) => c.summary.findings).every((n) => n > 0)).toBe(true);
+  });
+});
+
+describe("works", () => {
+  const grounded: Work = { ...emptyWork(), patches: DEFAULT_RECIPE.patches };
+  let work: WorkRow;
+  beforeAll(async () => {
+    const { data: clip } = await upload("walk.bvh", skatingBody());
+    work = (await ask<WorkRow>("POST", "/api/works", { clipId: clip.id, name: "Walk" })).data;
+  });
+
+  it("are saved on the revision they were based on; a stale save gets 409 and the newer version, and changes nothing", async () => {
+    expect(work.revision).toBe(1);
+    const save = (base: number, document: Work) => ask<WorkRow & { current?: WorkRow }>("PUT", `/api/works/${work.id}`, { base, name: "Walk", document, note: "Ground" });
+    const first = await save(1, grounded);
+    expect(first.status).toBe(200);
+    expect(first.data.revision).toBe(2);
+    const stale = await save(1, emptyWork());
+    expect(stale.status).toBe(409);
+    expect(stale.data.current?.document.patches).toHaveLength(2);
+    expect((await ask<WorkRow>("GET", `/api/works/${work.id}`)).data).toMatchObject({ revision: 2, document: grounded });
+  });
+
+  it("keep every save, and any of them can be put back on top", async () => {
+    const restored = await ask<WorkRow>("POST", `/api/works/${work.id}/restore`, { revision: 1 });
+    expect(restored.data).toMatchObject({ revision: 3, document: emptyWork() });
+    const { data: history } = await ask<HistoryRow[]>("GET", `/api/works/${work.id}/history`);
+    expect(history.map((h) => h.revision)).toEqual([3, 2, 1]);
+    expect(history[0].note).toBe("Restored revision 1");
+    expect((await ask<Work>("GET", `/api/works/${work.id}/history/2`)).data).toEqual(grounded);
+  });
+
+  it("are refused where a document is wrong, naming the field", async () => {
+    const answer = await ask<{ error: string }>("PUT", `/api/works/${work.id}`, { base: 3, name: "Walk", note: "", document: { ...grounded, patches: [{ id: "x", kind: "plant", name: "" }] } });
+    expect(answer.status).toBe(400);
+    expect(answer.data.error).toMatch(/document\.patches\.0\.name/);
+    expect((await ask("GET", "/api/works/none")).status).toBe(404);
+    expect((await ask("POST", "/api/works", { clipId: "none", name: "x" })).status).toBe(404);
+  });
+
+  it("export what they make, cropped and resampled, with a note of what was measured", async () => {
+    await ask("PUT", `/api/works/${work.id}`, { base: 3, name: "Walk", document: grounded, note: "Ground" });
+    const { status, data } = await ask<ExportResult>("POST", `/api/works/${work.id}/export`, { start: 10, end: 69, fps: 60, name: "out" });
+    expect(status).toBe(200);
+    expect(data.text).toContain("Frames: 119");
+    expect(data.text).toContain("Frame Time: 0.01666667");
+    expect(data.note.before.slideWorstCm).toBeGreaterThan(5);
+    expect(data.note.after.slideWorstCm).toBeLessThan(0.1);
+    expect(data.note.patches.map((p) => p.kind)).toEqual(["floor", "plant"]);
+    expect((await ask("POST", `/api/works/${work.id}/export`, { start: 10, end: 500, fps: 30, name: "out" })).status).toBe(422);
+  });
+
+  it("hold their clip: it cannot be deleted under them", async () => {
+    const answer = await ask<{ error: string }>("DELETE", `/api/clips/${work.clipId}`);
+    expect(answer.status).toBe(409);
+    expect(answer.data.error).toMatch(/works that stand on it/);
+  });
+});
+
+describe("the door", () => {
+  it("is open to this machine's own pages only", async () => {
+    expect((await ask("GET", "/api/health")).status).toBe(200);
+    expect((await ask("GET", "/api/health", undefined, { host: "evil.example" })).status).toBe(403);
+    expect((await ask("GET", "/api/health", undefined, { origin: "http://evil.example" })).status).toBe(403);
+    expect((await ask("GET", "/api/health", undefined, { origin: "http://localhost:4173" })).status).toBe(200);
+  });
+
+  it("refuses a database of a newer version and migrates none twice", () => {
+    const path = join(folder, "newer.db");
+    const newer = openDatabase(path);
+    expect(newer.pragma("user_version", { simple: true })).toBe(1);
+    newer.pragma("user_version = 99");
+    newer.close();
+    expect(() => openDatabase(path)).toThrow(/newer version/);
+    expect(readFileSync(path).length).toBeGreaterThan(0);
+  });
+});
