@@ -41,7 +41,7 @@ function suite(name, args) {
   }
 }
 
-check("types", "npx", ["tsc", "-b", "motion", "demo", "server", "cli", "web", "e2e"]);
+check("types", "npx", ["tsc", "-b", "motion", "demo", "server", "cli", "web", "e2e", "scripts"]);
 check("lint, format and import directions", "npx", ["biome", "check", "--diagnostic-level=error", "."]);
 suite("unit and API tests", []);
 suite("browser tests", ["--config", "e2e/vitest.config.ts"]);

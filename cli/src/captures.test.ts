@@ -1,6 +1,6 @@
 import { existsSync, readFileSync } from "node:fs";
-import { clipWorld, DEFAULT_RECIPE, emptyWork, Evaluator, measure, readBvh, totalsOf, type WorldClip, writeBvh } from "@stride/motion";
-import { type Bone, AnimationMixer, Vector3 } from "three";
+import { clipWorld, DEFAULT_RECIPE, Evaluator, emptyWork, measure, readBvh, totalsOf, type WorldClip, writeBvh } from "@stride/motion";
+import { AnimationMixer, type Bone, Vector3 } from "three";
 import { BVHLoader } from "three/examples/jsm/loaders/BVHLoader.js";
 import { describe, expect, it } from "vitest";
 

@@ -13,7 +13,11 @@ const at = (name: string) => join(folder, name);
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 function stride(...args: string[]) {
-  const { status, stdout, stderr } = spawnSync(process.execPath, ["--import", "tsx", "cli/src/main.ts", ...args], { cwd: root, encoding: "utf8", maxBuffer: 1 << 28 });
+  const { status, stdout, stderr } = spawnSync(process.execPath, ["--import", "tsx", "cli/src/main.ts", ...args], {
+    cwd: root,
+    encoding: "utf8",
+    maxBuffer: 1 << 28,
+  });
   return { status, stdout, stderr };
 }
 
@@ -27,7 +31,14 @@ describe("stride", () => {
     const report = JSON.parse(stdout) as CheckReport;
     expect(report.clip).toMatchObject({ fps: 30, frames: 90, name: "skating" });
     expect(report.unitScaleToMetres).toBe(0.01);
-    expect(report.bodyMap).toMatchObject({ hips: "Hips", leftThigh: "LeftUpLeg", rightShin: "RightLeg", leftFoot: "LeftFoot", rightToe: "RightToeBase", leftHand: "LeftHand" });
+    expect(report.bodyMap).toMatchObject({
+      hips: "Hips",
+      leftThigh: "LeftUpLeg",
+      rightShin: "RightLeg",
+      leftFoot: "LeftFoot",
+      rightToe: "RightToeBase",
+      leftHand: "LeftHand",
+    });
     // The generator travels 15 % too fast.
     expect(report.totals.travelErrorPercent).toBeGreaterThan(11);
     expect(report.totals.travelErrorPercent).toBeLessThan(19);

@@ -1,4 +1,4 @@
-import { type Clip, type Contact, clipWorld, type ContactPart, jointTrack, logQuatFlat, multiplyQuatFlat, pointTrack, quantile } from "@stride/motion";
+import { type Clip, type Contact, type ContactPart, clipWorld, jointTrack, logQuatFlat, multiplyQuatFlat, pointTrack, quantile } from "@stride/motion";
 import type { Character } from "./characters.ts";
 import type { Performance } from "./performance.ts";
 

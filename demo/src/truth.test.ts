@@ -1,10 +1,10 @@
-import { type Clip, DEFAULT_RECIPE, defaultLayout, emptyWork, Evaluator, mapBody, readBvh, writeBvh } from "@stride/motion";
+import { type Clip, DEFAULT_RECIPE, defaultLayout, Evaluator, emptyWork, mapBody, readBvh, writeBvh } from "@stride/motion";
 import { describe, expect, it } from "vitest";
+import { performBiped } from "./biped.ts";
 import { PIM } from "./characters.ts";
 import { demoClips } from "./clips.ts";
 import { addFaults } from "./faults.ts";
 import type { Performance } from "./performance.ts";
-import { performBiped } from "./biped.ts";
 import { type Score, score } from "./score.ts";
 import { NAMING_STYLES, renamed, TEST_BODIES, TEST_FAULTS, testPlans } from "./variants.ts";
 
@@ -19,7 +19,13 @@ describe("contacts and plants against motions whose truth is known", () => {
   const rows = TEST_BODIES.flatMap(({ character, scale, fps }) =>
     testPlans(scale, fps).flatMap((plan) => {
       const truth = performBiped(character, plan);
-      return TEST_FAULTS.map(({ name, faults }) => ({ body: character.id, plan: plan.name, fault: name, faults, score: clean(truth, addFaults(truth.clip, faults)) }));
+      return TEST_FAULTS.map(({ name, faults }) => ({
+        body: character.id,
+        plan: plan.name,
+        fault: name,
+        faults,
+        score: clean(truth, addFaults(truth.clip, faults)),
+      }));
     }),
   );
 
@@ -57,7 +63,8 @@ describe("contacts and plants against motions whose truth is known", () => {
   });
 
   it("calms a trembling clip: fewer frames over the limit than it had", () => {
-    for (const r of rows.filter((row) => row.faults.jitter && row.score.popsFaulty > 50)) expect(r.score.popsCleaned, `${r.body} ${r.plan} ${r.fault}`).toBeLessThan(0.1 * r.score.popsFaulty);
+    for (const r of rows.filter((row) => row.faults.jitter && row.score.popsFaulty > 50))
+      expect(r.score.popsCleaned, `${r.body} ${r.plan} ${r.fault}`).toBeLessThan(0.1 * r.score.popsFaulty);
   });
 });
 
@@ -74,7 +81,24 @@ describe("body map", () => {
           expect(file.layout.unitScale).toBeCloseTo(unitScale, 9);
           const { roles, plan } = mapBody(file.skeleton, file.clip);
           expect(plan).toBe("biped");
-          for (const role of ["hips", "spine", "chest", "head", "leftThigh", "leftShin", "leftFoot", "leftToe", "rightThigh", "rightShin", "rightFoot", "rightToe", "leftUpperArm", "rightForearm", "leftHand", "rightHand"] as const) {
+          for (const role of [
+            "hips",
+            "spine",
+            "chest",
+            "head",
+            "leftThigh",
+            "leftShin",
+            "leftFoot",
+            "leftToe",
+            "rightThigh",
+            "rightShin",
+            "rightFoot",
+            "rightToe",
+            "leftUpperArm",
+            "rightForearm",
+            "leftHand",
+            "rightHand",
+          ] as const) {
             expect(file.skeleton.names[roles[role] ?? -1], role).toBe(skeleton.names[truth.character.roles[role] ?? -1]);
           }
         });
@@ -88,7 +112,8 @@ describe("body map", () => {
     for (const character of [PIM, renamed(PIM, NAMING_STYLES.numbers)]) {
       const { roles, plan } = mapBody(character.skeleton, clip);
       expect(plan).toBe("quadruped");
-      for (const role of ["hips", "leftThigh", "rightFoot", "leftToe", "leftUpperArm", "rightForearm", "leftHand", "rightHandEnd"] as const) expect(roles[role], role).toBe(PIM.roles[role]);
+      for (const role of ["hips", "leftThigh", "rightFoot", "leftToe", "leftUpperArm", "rightForearm", "leftHand", "rightHandEnd"] as const)
+        expect(roles[role], role).toBe(PIM.roles[role]);
     }
   });
 });

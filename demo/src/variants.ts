@@ -15,8 +15,32 @@ export function testPlans(scale: number, fps: number): Plan[] {
   const walk = { seed: 3, path: straight, width: 0.17, strikePitch: 0.35, liftPitch: 0.75, clearance: 0.04, bob: 0.012, shift: 0.42 };
   return [
     gaitPlan({ ...walk, name: "walk", fps, seconds: 4, stepLength: 0.7 * scale, stepTime: 0.52, stance: 0.61 }),
-    gaitPlan({ ...walk, name: "run", fps, seconds: 3, stepLength: 1.25 * scale, stepTime: 0.34, stance: 0.34, strikePitch: 0.15, liftPitch: 1, clearance: 0.16 * scale, bob: -0.03 * scale, width: 0.1, style: { flow: 2.6, lean: 0.15 } }),
-    gaitPlan({ ...walk, name: "turn and stop", fps, seconds: 4.6, path: bend(1.1 * scale, -1.4, 0.8), stepLength: 0.58 * scale, stepTime: 0.55, stance: 0.63, stopAfter: 6 }),
+    gaitPlan({
+      ...walk,
+      name: "run",
+      fps,
+      seconds: 3,
+      stepLength: 1.25 * scale,
+      stepTime: 0.34,
+      stance: 0.34,
+      strikePitch: 0.15,
+      liftPitch: 1,
+      clearance: 0.16 * scale,
+      bob: -0.03 * scale,
+      width: 0.1,
+      style: { flow: 2.6, lean: 0.15 },
+    }),
+    gaitPlan({
+      ...walk,
+      name: "turn and stop",
+      fps,
+      seconds: 4.6,
+      path: bend(1.1 * scale, -1.4, 0.8),
+      stepLength: 0.58 * scale,
+      stepTime: 0.55,
+      stance: 0.63,
+      stopAfter: 6,
+    }),
     sideStepPlan("side steps", fps, 5, 4),
     jumpPlan("jump", fps, 6, 0.6 * scale),
     idlePlan("idle", fps, 7, 6, 0.24, 3),
@@ -39,14 +63,23 @@ export const NAMING_STYLES: Readonly<Record<string, (role: Role, joint: number) 
   camel: (role) => upperFirst(role),
   sideSuffix: (role) => (isSided(role) ? `${part(role).toLowerCase()}_${role.startsWith("left") ? "l" : "r"}` : role.toLowerCase()),
   spacedPrefix: (role) => `Rig01 ${isSided(role) ? `${role.startsWith("left") ? "L" : "R"} ${TRADE[part(role)] ?? part(role)}` : upperFirst(role)}`,
-  namespaced: (role) => `porter:${isSided(role) ? (role.startsWith("left") ? "Left" : "Right") : ""}${TRADE_SHORT[part(role)] ?? (isSided(role) ? part(role) : upperFirst(role))}`,
+  namespaced: (role) =>
+    `porter:${isSided(role) ? (role.startsWith("left") ? "Left" : "Right") : ""}${TRADE_SHORT[part(role)] ?? (isSided(role) ? part(role) : upperFirst(role))}`,
   jointNames: (role) => (isSided(role) ? `${role.startsWith("left") ? "Left" : "Right"}${JOINT_WORDS[part(role)] ?? part(role)}` : upperFirst(role)),
   numbers: (_role, joint) => `Bone${String(joint).padStart(3, "0")}`,
 };
 
 const TRADE: Readonly<Record<string, string>> = { Collar: "Clavicle", UpperArm: "UpperArm", Forearm: "Forearm", Shin: "Calf", Toe: "Toe0" };
 const TRADE_SHORT: Readonly<Record<string, string>> = { Collar: "Shoulder", UpperArm: "Arm", Forearm: "ForeArm", Thigh: "UpLeg", Shin: "Leg", Toe: "ToeBase" };
-const JOINT_WORDS: Readonly<Record<string, string>> = { UpperArm: "Shoulder", Forearm: "Elbow", Hand: "Wrist", Thigh: "Hip", Shin: "Knee", Foot: "Ankle", Toe: "Toes" };
+const JOINT_WORDS: Readonly<Record<string, string>> = {
+  UpperArm: "Shoulder",
+  Forearm: "Elbow",
+  Hand: "Wrist",
+  Thigh: "Hip",
+  Shin: "Knee",
+  Foot: "Ankle",
+  Toe: "Toes",
+};
 
 function isSided(role: Role): boolean {
   return role.startsWith("left") || role.startsWith("right");

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { Evaluator } from "./evaluate.ts";
-import { PatchError } from "./formats/errors.ts";
 import { readBvh } from "./formats/bvh/read.ts";
+import { PatchError } from "./formats/errors.ts";
 import { quatAngleFlat } from "./math/quat.ts";
 import { skatingBody } from "./testing/skatingBody.ts";
 import { DEFAULT_RECIPE, DocumentError, emptyWork, makePatch, readDocument, WORK_FORMAT, type Work, workSchema } from "./work.ts";
@@ -10,7 +10,8 @@ const file = readBvh(new TextEncoder().encode(skatingBody()), { fileName: "skati
 const start = () => new Evaluator(file.skeleton, file.clip);
 const grounded: Work = { ...emptyWork(), patches: DEFAULT_RECIPE.patches };
 const joint = (name: string) => file.skeleton.names.indexOf(name);
-const lane = (clip: typeof file.clip, j: number) => Array.from({ length: clip.frameCount }, (_, f) => Array.from(clip.rotations.slice((f * clip.jointCount + j) * 4, (f * clip.jointCount + j) * 4 + 4))).flat();
+const lane = (clip: typeof file.clip, j: number) =>
+  Array.from({ length: clip.frameCount }, (_, f) => Array.from(clip.rotations.slice((f * clip.jointCount + j) * 4, (f * clip.jointCount + j) * 4 + 4))).flat();
 
 describe("the stack", () => {
   it("returns the source itself when it is empty, and muted patches are as if absent, bit for bit", () => {
@@ -32,18 +33,25 @@ describe("the stack", () => {
     const again = evaluator.evaluate({ ...grounded, patches: [grounded.patches[0], { ...grounded.patches[1], settings: { hipsMayDropCm: 1 } }] });
     expect(again.stages[0].motion).toBe(first.stages[0].motion);
     expect(again.stages[1].motion).not.toBe(first.stages[1].motion);
-    const renamed = evaluator.evaluate({ ...grounded, patches: [grounded.patches[0], { ...grounded.patches[1], name: "Other", settings: { hipsMayDropCm: 1 } }] });
+    const renamed = evaluator.evaluate({
+      ...grounded,
+      patches: [grounded.patches[0], { ...grounded.patches[1], name: "Other", settings: { hipsMayDropCm: 1 } }],
+    });
     expect(renamed.stages[1].motion).toBe(again.stages[1].motion);
   });
 
   it("leaves arms, spine and head bit-equal under plants, and bone lengths alone", () => {
     const { result } = start().evaluate(grounded);
-    for (const name of ["Spine", "Chest", "Head", "LeftArm", "LeftForeArm", "RightArm", "RightForeArm"]) expect(lane(result.clip, joint(name)), name).toEqual(lane(file.clip, joint(name)));
+    for (const name of ["Spine", "Chest", "Head", "LeftArm", "LeftForeArm", "RightArm", "RightForeArm"])
+      expect(lane(result.clip, joint(name)), name).toEqual(lane(file.clip, joint(name)));
     expect(lane(result.clip, joint("LeftUpLeg"))).not.toEqual(lane(file.clip, joint("LeftUpLeg")));
   });
 
   it("keeps feet planted when a patch behind the plant moves the body: the plant is solved last", () => {
-    const repair = { ...makePatch("repair", "Smooth hips", "r", { smooth: 1, smoothInFrames: 12, pops: false, flips: false }), mask: ["Hips", "LeftUpLeg", "RightUpLeg", "LeftLeg"] };
+    const repair = {
+      ...makePatch("repair", "Smooth hips", "r", { smooth: 1, smoothInFrames: 12, pops: false, flips: false }),
+      mask: ["Hips", "LeftUpLeg", "RightUpLeg", "LeftLeg"],
+    };
     const live = start().evaluate({ ...grounded, patches: [...grounded.patches, repair] });
     const loose = start().evaluate({ ...grounded, livePlant: false, patches: [...grounded.patches, repair] });
     expect(live.result.clip.rotations).not.toEqual(loose.result.clip.rotations);
@@ -59,7 +67,9 @@ describe("the stack", () => {
     const { base, result } = trim({ keepFromFrame: 10, keepToFrame: 40 });
     expect(result.clip.frameCount).toBe(31);
     expect(result.timeMap[0]).toBe(10);
-    expect(Array.from(result.clip.rotations.slice(0, 40))).toEqual(Array.from(base.clip.rotations.slice(10 * base.clip.jointCount * 4, 10 * base.clip.jointCount * 4 + 40)));
+    expect(Array.from(result.clip.rotations.slice(0, 40))).toEqual(
+      Array.from(base.clip.rotations.slice(10 * base.clip.jointCount * 4, 10 * base.clip.jointCount * 4 + 40)),
+    );
     for (const c of result.contacts) expect(c.start >= 0 && c.end <= 30).toBe(true);
     expect(() => trim({ keepFromFrame: 50, keepToFrame: 20 })).toThrow(PatchError);
   });
@@ -78,12 +88,27 @@ describe("the stack", () => {
   });
 
   it("lets a person's contacts stand: set spans replace found ones, a stretch without contact removes them", () => {
-    const found = start().evaluate(emptyWork()).base.contacts.filter((c) => c.part === "leftToe");
-    const edit = { id: "e", part: "leftToe" as const, start: found[0].start + 1, end: found[0].end - 2, mode: "first" as const, point: null, rampInFrames: null, rampOutFrames: 3 };
-    const set = start().evaluate({ ...emptyWork(), contacts: [{ ...edit, kind: "span" }] }).base.contacts.filter((c) => c.part === "leftToe");
+    const found = start()
+      .evaluate(emptyWork())
+      .base.contacts.filter((c) => c.part === "leftToe");
+    const edit = {
+      id: "e",
+      part: "leftToe" as const,
+      start: found[0].start + 1,
+      end: found[0].end - 2,
+      mode: "first" as const,
+      point: null,
+      rampInFrames: null,
+      rampOutFrames: 3,
+    };
+    const set = start()
+      .evaluate({ ...emptyWork(), contacts: [{ ...edit, kind: "span" }] })
+      .base.contacts.filter((c) => c.part === "leftToe");
     expect(set[0]).toMatchObject({ start: edit.start, end: edit.end, origin: "set", rampOut: 3 });
     expect(set).toHaveLength(found.length);
-    const none = start().evaluate({ ...emptyWork(), contacts: [{ ...edit, kind: "none" }] }).base.contacts.filter((c) => c.part === "leftToe");
+    const none = start()
+      .evaluate({ ...emptyWork(), contacts: [{ ...edit, kind: "none" }] })
+      .base.contacts.filter((c) => c.part === "leftToe");
     expect(none).toHaveLength(found.length - 1);
   });
 
@@ -97,7 +122,9 @@ describe("the stack", () => {
 describe("documents", () => {
   it("are read back as they were, and unknown versions refused by name", () => {
     expect(readDocument(workSchema, WORK_FORMAT, JSON.parse(JSON.stringify(grounded)))).toEqual(grounded);
-    expect(() => readDocument(workSchema, WORK_FORMAT, { ...grounded, format: "patch-stride.work/9" })).toThrow(/reads "patch-stride.work\/1", not "patch-stride.work\/9"/);
+    expect(() => readDocument(workSchema, WORK_FORMAT, { ...grounded, format: "patch-stride.work/9" })).toThrow(
+      /reads "patch-stride.work\/1", not "patch-stride.work\/9"/,
+    );
     expect(() => readDocument(workSchema, WORK_FORMAT, { ...grounded, patches: [{}] })).toThrow(DocumentError);
     expect(() => readDocument(workSchema, WORK_FORMAT, "x")).toThrow(DocumentError);
   });

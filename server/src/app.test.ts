@@ -92,7 +92,8 @@ describe("works", () => {
 
   it("are saved on the revision they were based on; a stale save gets 409 and the newer version, and changes nothing", async () => {
     expect(work.revision).toBe(1);
-    const save = (base: number, document: Work) => ask<WorkRow & { current?: WorkRow }>("PUT", `/api/works/${work.id}`, { base, name: "Walk", document, note: "Ground" });
+    const save = (base: number, document: Work) =>
+      ask<WorkRow & { current?: WorkRow }>("PUT", `/api/works/${work.id}`, { base, name: "Walk", document, note: "Ground" });
     const first = await save(1, grounded);
     expect(first.status).toBe(200);
     expect(first.data.revision).toBe(2);
@@ -112,7 +113,12 @@ describe("works", () => {
   });
 
   it("are refused where a document is wrong, naming the field", async () => {
-    const answer = await ask<{ error: string }>("PUT", `/api/works/${work.id}`, { base: 3, name: "Walk", note: "", document: { ...grounded, patches: [{ id: "x", kind: "plant", name: "" }] } });
+    const answer = await ask<{ error: string }>("PUT", `/api/works/${work.id}`, {
+      base: 3,
+      name: "Walk",
+      note: "",
+      document: { ...grounded, patches: [{ id: "x", kind: "plant", name: "" }] },
+    });
     expect(answer.status).toBe(400);
     expect(answer.data.error).toMatch(/document\.patches\.0\.name/);
     expect((await ask("GET", "/api/works/none")).status).toBe(404);

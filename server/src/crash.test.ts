@@ -14,7 +14,11 @@ const data = mkdtempSync(join(tmpdir(), "stride-crash-"));
 afterAll(() => rmSync(data, { recursive: true, force: true }));
 
 function start(): Promise<{ url: string; child: ChildProcess }> {
-  const child = spawn(process.execPath, ["--import", "tsx", "server/src/main.ts"], { cwd: root, env: { ...process.env, STRIDE_DATA: data, PORT: "0" }, stdio: ["ignore", "pipe", "inherit"] });
+  const child = spawn(process.execPath, ["--import", "tsx", "server/src/main.ts"], {
+    cwd: root,
+    env: { ...process.env, STRIDE_DATA: data, PORT: "0" },
+    stdio: ["ignore", "pipe", "inherit"],
+  });
   return new Promise((resolve, reject) => {
     child.stdout?.on("data", (chunk: Buffer) => {
       const found = /http:\/\/localhost:\d+/.exec(chunk.toString());
@@ -30,7 +34,9 @@ it("a server killed at any moment loses no acknowledged save", async () => {
   form.append("file", new File([skatingBody()], "walk.bvh"));
   const clip = (await (await fetch(`${url}/api/clips`, { method: "POST", body: form })).json()) as ClipRow;
   const json = { "content-type": "application/json" };
-  const work = (await (await fetch(`${url}/api/works`, { method: "POST", headers: json, body: JSON.stringify({ clipId: clip.id, name: "Walk" }) })).json()) as WorkRow;
+  const work = (await (
+    await fetch(`${url}/api/works`, { method: "POST", headers: json, body: JSON.stringify({ clipId: clip.id, name: "Walk" }) })
+  ).json()) as WorkRow;
   let acknowledged = 1;
   let label = "";
   for (let round = 0; round < 6; round++) {
@@ -40,7 +46,11 @@ it("a server killed at any moment loses no acknowledged save", async () => {
     for (;;) {
       const name = `round ${round} save ${acknowledged}`;
       const document = { ...emptyWork(), patches: [makePatch("plant", name, "p")] };
-      const answer = await fetch(`${url}/api/works/${work.id}`, { method: "PUT", headers: json, body: JSON.stringify({ base: acknowledged, name: "Walk", document, note: name }) }).catch(() => null);
+      const answer = await fetch(`${url}/api/works/${work.id}`, {
+        method: "PUT",
+        headers: json,
+        body: JSON.stringify({ base: acknowledged, name: "Walk", document, note: name }),
+      }).catch(() => null);
       if (!answer) break;
       expect(answer.status).toBe(200);
       const saved = await answer.json().catch(() => null);

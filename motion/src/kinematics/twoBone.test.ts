@@ -16,12 +16,36 @@ function solve(hip: number[], target: number[]) {
   const reach = makeTwoBoneReach();
   reachTwoBone(reach, START, 0, MIDDLE, 0, END, 0, hip, target, HINGE);
   const add = (a: ArrayLike<number>, b: ArrayLike<number>) => [a[0] + b[0], a[1] + b[1], a[2] + b[2]];
-  const middle = add(hip, rotateVecFlat([0, 0, 0], 0, reach.upper, 0, [0, 1, 2].map((i) => MIDDLE[i] - START[i]), 0));
-  const end = add(middle, rotateVecFlat([0, 0, 0], 0, reach.lower, 0, [0, 1, 2].map((i) => END[i] - MIDDLE[i]), 0));
+  const middle = add(
+    hip,
+    rotateVecFlat(
+      [0, 0, 0],
+      0,
+      reach.upper,
+      0,
+      [0, 1, 2].map((i) => MIDDLE[i] - START[i]),
+      0,
+    ),
+  );
+  const end = add(
+    middle,
+    rotateVecFlat(
+      [0, 0, 0],
+      0,
+      reach.lower,
+      0,
+      [0, 1, 2].map((i) => END[i] - MIDDLE[i]),
+      0,
+    ),
+  );
   return { middle, end, shortfall: reach.shortfall };
 }
 
-const place = fc.tuple(fc.double({ min: -0.8, max: 0.8, noNaN: true }), fc.double({ min: -0.2, max: 0.9, noNaN: true }), fc.double({ min: -0.8, max: 0.8, noNaN: true }));
+const place = fc.tuple(
+  fc.double({ min: -0.8, max: 0.8, noNaN: true }),
+  fc.double({ min: -0.2, max: 0.9, noNaN: true }),
+  fc.double({ min: -0.8, max: 0.8, noNaN: true }),
+);
 
 describe("two-bone reach", () => {
   it("meets every target within reach to a tenth of a millimetre with bones as long as they were; beyond, says how short it falls", () => {

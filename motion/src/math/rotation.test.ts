@@ -19,7 +19,9 @@ describe("quaternions against three.js and gl-matrix", () => {
         multiplyQuatFlat(buffer, 2, buffer, 2, buffer, 6);
         const product = new Quaternion(...a).multiply(new Quaternion(...b));
         expect(near(buffer.slice(2, 6), product.toArray())).toBe(true);
-        expect(near(buffer.slice(2, 6), glQuat.multiply(glQuat.create(), a as [number, number, number, number], b as [number, number, number, number]))).toBe(true);
+        expect(near(buffer.slice(2, 6), glQuat.multiply(glQuat.create(), a as [number, number, number, number], b as [number, number, number, number]))).toBe(
+          true,
+        );
         rotateVecFlat(buffer, 10, buffer, 2, buffer, 10);
         expect(near(buffer.slice(10), new Vector3(...v).applyQuaternion(product).toArray())).toBe(true);
       }),

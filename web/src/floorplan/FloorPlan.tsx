@@ -80,14 +80,7 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
           </IconButton>
         </span>
       </header>
-      <svg
-        ref={drawing}
-        viewBox={`${x0} ${y0} ${wide} ${y1 - y0}`}
-        className="min-h-0 w-full flex-1"
-        preserveAspectRatio="xMidYMid meet"
-        role="img"
-        aria-label={`${plan.prints.length} footprints`}
-      >
+      <svg ref={drawing} viewBox={`${x0} ${y0} ${wide} ${y1 - y0}`} className="min-h-0 w-full flex-1" preserveAspectRatio="xMidYMid meet">
         <polyline points={plan.path.map((p) => p.join(",")).join(" ")} fill="none" stroke="var(--ink)" strokeWidth={line} />
         {plan.path.map((p, f) => (f % every === 0 ? <circle key={f} cx={p[0]} cy={p[1]} r={line * 1.7} fill="var(--ink)" /> : null))}
         {plan.prints.map(({ print, outline, at, smear, smeared }, i) => {

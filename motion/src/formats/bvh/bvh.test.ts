@@ -63,7 +63,8 @@ describe("reading", () => {
   });
 
   it("reads position channels of inner joints whether they hold the offset or not", () => {
-    const inner = (y: number) => SMALL.replace("CHANNELS 3 Yrotation", "CHANNELS 6 Xposition Yposition Zposition Yrotation").replace(/^(1 2 3 \S+ \S+ \S+) /gm, `$1 0 ${y} 0 `);
+    const inner = (y: number) =>
+      SMALL.replace("CHANNELS 3 Yrotation", "CHANNELS 6 Xposition Yposition Zposition Yrotation").replace(/^(1 2 3 \S+ \S+ \S+) /gm, `$1 0 ${y} 0 `);
     for (const y of [0.1, -10.1]) {
       const { clip } = read(inner(y));
       expect(clip.positions[4]).toBeCloseTo(y < -5 ? -10.1 : -9.9, 5);
@@ -160,7 +161,12 @@ describe("writing", () => {
         const back = readBvh(bytes(text), { unitScale: unit, upAxis: up });
         const place = (s: Skeleton, c: Clip) => {
           const { positions } = clipWorld(s, c);
-          return new Map(s.names.map((name, j) => [name, Array.from({ length: c.frameCount }, (_, f) => Array.from(positions.slice((f * c.jointCount + j) * 3, (f * c.jointCount + j) * 3 + 3)))]));
+          return new Map(
+            s.names.map((name, j) => [
+              name,
+              Array.from({ length: c.frameCount }, (_, f) => Array.from(positions.slice((f * c.jointCount + j) * 3, (f * c.jointCount + j) * 3 + 3))),
+            ]),
+          );
         };
         const before = place(skeleton, clip);
         for (const [name, frames] of place(back.skeleton, back.clip)) {

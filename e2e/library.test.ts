@@ -1,0 +1,160 @@
+import { existsSync } from "node:fs";
+import AxeBuilder from "@axe-core/playwright";
+import type { Browser, Page } from "playwright-core";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { skatingBody } from "../motion/src/testing/skatingBody.ts";
+import { newPage, openClip, type RunningServer, settled, startBrowser, startServer } from "./harness.ts";
+
+let server: RunningServer;
+let browser: Browser;
+beforeAll(async () => {
+  server = await startServer();
+  browser = await startBrowser();
+});
+afterAll(async () => {
+  await browser?.close();
+  await server?.stop();
+});
+
+const CAPTURE = "/usr/share/assimp/models/BVH/01_01.bvh";
+
+describe("bringing files in", () => {
+  it("takes several at once, says of each that fails why, and opens a capture of 2,752 frames", async () => {
+    const { page, context, errors } = await newPage(browser);
+    await page.goto(server.url);
+    await page.getByText("Porter, night shift walk").first().waitFor();
+    expect(existsSync(CAPTURE)).toBe(true);
+    await page.getByLabel("Files to bring in").setInputFiles([CAPTURE]);
+    const file = (name: string, text: string) => ({ name, mimeType: "application/octet-stream", buffer: Buffer.from(text) });
+    await page
+      .getByLabel("Files to bring in")
+      .setInputFiles([
+        file("<i>Skating</i>.bvh", skatingBody()),
+        file("cut off.bvh", skatingBody().slice(0, 3000)),
+        file(`${"a very long name ".repeat(9)}.bvh`, skatingBody(40)),
+      ]);
+    const rows = page.getByRole("list", { name: "Files being brought in" });
+    await rows.getByText(/cut off\.bvh:\d+: /).waitFor();
+    await expect.poll(() => rows.getByText("is in the library").count(), { timeout: 30_000 }).toBeGreaterThanOrEqual(2);
+    await page.getByRole("button", { name: "brought in 3" }).waitFor();
+    // Markup in a name stays text.
+    await page.getByText("<i>Skating</i>", { exact: true }).first().waitFor();
+    await expectNothingCutOff(page);
+
+    await page.getByPlaceholder("Search clips").fill("01_01");
+    await page.getByRole("main").getByRole("button", { name: /01_01/ }).click();
+    await page.getByRole("heading", { name: "Findings" }).waitFor({ timeout: 60_000 });
+    await page.getByText("/ 2751 ·").waitFor();
+    await settled(page);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it("finds, sorts and lists as a table", async () => {
+    const { page, context } = await newPage(browser);
+    await page.goto(server.url);
+    await page.getByText("Porter, night shift walk").first().waitFor();
+    await page.getByRole("button", { name: "Pim 1" }).click();
+    expect(await page.getByRole("main").getByRole("button").count()).toBe(1);
+    await page.getByRole("button", { name: /^All/ }).click();
+    await page.getByRole("button", { name: "Table" }).click();
+    await page.getByRole("button", { name: "Length" }).click();
+    const lengths = await page.locator("tbody tr td:nth-child(3)").allInnerTexts();
+    const seconds = lengths.map((t) => Number.parseFloat(t));
+    expect(seconds.length).toBeGreaterThanOrEqual(6);
+    expect(seconds).toEqual([...seconds].sort((a, b) => b - a));
+    await page.getByPlaceholder("Search clips").fill("nothing like this");
+    await page.getByText("No clip matches").waitFor();
+    await context.close();
+  });
+});
+
+describe("two people on one work", () => {
+  it("are both told, and neither version is lost", async () => {
+    const first = await newPage(browser);
+    const second = await newPage(browser);
+    await openClip(first.page, server.url, "Porter, turn and stop");
+    const address = first.page.url();
+    await second.page.goto(address);
+    await settled(second.page);
+    await first.page.getByRole("button", { name: "Ground the feet" }).click();
+    await settled(first.page);
+    await second.page.getByRole("button", { name: "Patch", exact: true }).click();
+    await second.page.getByRole("menuitem", { name: /Trim/ }).click();
+    await second.page.getByText("This work was saved elsewhere").waitFor();
+    await second.page.getByText("Set floor, Plant feet").waitFor();
+    await second.page.getByRole("button", { name: "Keep mine" }).click();
+    await second.page.locator("[data-save=saved]").waitFor();
+    await second.page.getByRole("button", { name: "History" }).click();
+    await second.page.getByRole("listitem").filter({ hasText: "Ground the feet" }).waitFor();
+    await second.page.getByRole("listitem").filter({ hasText: "Add Trim" }).waitFor();
+    await first.context.close();
+    await second.context.close();
+  });
+});
+
+describe("every screen", () => {
+  it("has nothing serious against it from axe-core, and nothing is cut off at 1280x800", async () => {
+    const { page, context } = await newPage(browser);
+    await page.goto(server.url);
+    await page.getByText("Porter, late for the ferry").first().waitFor();
+    await inspect(page, "library");
+    await page.getByRole("button", { name: "Table" }).click();
+    await inspect(page, "library as a table");
+    await openClip(page, server.url, "Porter, late for the ferry");
+    await inspect(page, "bench, untouched");
+    await page.getByRole("button", { name: "Ground the feet" }).click();
+    await settled(page);
+    await page.locator("[data-contact]").first().click();
+    await inspect(page, "bench, planted");
+    for (const [button, heading] of [
+      ["Body map", "Body map"],
+      ["Export…", "Export"],
+      ["Shortcuts", "Shortcuts"],
+      ["History", "History"],
+    ] as const) {
+      await page.getByRole("button", { name: button, exact: true }).click();
+      await page.getByRole("dialog").getByRole("heading", { name: heading }).waitFor();
+      await inspect(page, heading);
+      await page.keyboard.press("Escape");
+      await page.getByRole("dialog").waitFor({ state: "detached" });
+    }
+    await page.keyboard.press("Control+k");
+    await page.getByPlaceholder("What would you like to do?").fill("checkup");
+    await page.keyboard.press("Enter");
+    await page.getByText("Slide, contact by contact").waitFor();
+    await inspect(page, "checkup");
+    await page.goto(server.url);
+    await page.getByRole("button", { name: "Night colours" }).click();
+    await inspect(page, "library at night");
+    await openClip(page, server.url, "Porter, late for the ferry");
+    await inspect(page, "bench at night");
+    await context.close();
+  });
+});
+
+async function inspect(page: Page, screen: string): Promise<void> {
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  const serious = violations.filter((v) => v.impact === "serious" || v.impact === "critical");
+  expect(
+    serious.map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(" | ")}`),
+    screen,
+  ).toEqual([]);
+  await expectNothingCutOff(page, screen);
+}
+
+/** No control or text lies outside the window, and the page itself does not scroll sideways. */
+async function expectNothingCutOff(page: Page, screen = ""): Promise<void> {
+  const outside = await page.evaluate(() => {
+    const found: string[] = [];
+    if (document.documentElement.scrollWidth > window.innerWidth) found.push(`page is ${document.documentElement.scrollWidth} wide`);
+    for (const element of document.querySelectorAll("button, a, input, select, h1, h2, h3")) {
+      const box = element.getBoundingClientRect();
+      if (box.width === 0 || box.height === 0 || element.closest(".sr-only")) continue;
+      if (box.left < -1 || box.right > window.innerWidth + 1)
+        found.push(`${element.tagName} ${element.textContent?.slice(0, 30)} ${Math.round(box.left)}–${Math.round(box.right)}`);
+    }
+    return found;
+  });
+  expect(outside, screen).toEqual([]);
+}

@@ -1,0 +1,78 @@
+import { mkdirSync } from "node:fs";
+import { newPage, openClip, settled, startBrowser, startServer } from "./harness.ts";
+
+// npm run shots: one current picture of each main view, from the demo data, at 1280x800.
+
+const folder = new URL("../docs/screenshots/", import.meta.url).pathname;
+mkdirSync(folder, { recursive: true });
+const server = await startServer();
+const browser = await startBrowser();
+const { page } = await newPage(browser);
+
+/** A picture once the 3D view shows the frame that the playhead is at. */
+async function shot(name: string): Promise<void> {
+  await page.mouse.move(640, 795);
+  const canvas = page.locator("[data-testid=view3d] canvas");
+  if ((await canvas.count()) > 0) {
+    const frame = await page.getByLabel("Frame", { exact: true }).inputValue();
+    await page.locator(`[data-testid=view3d] canvas[data-frame="${frame}"]`).waitFor();
+  }
+  // Two pictures later everything asked for has been drawn.
+  await page.evaluate(() => new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(() => requestAnimationFrame(resolve)))));
+  await page.screenshot({ path: `${folder}${name}.png` });
+}
+
+async function toFrame(frame: number): Promise<void> {
+  await page.getByLabel("Frame", { exact: true }).fill(String(frame));
+  await page.keyboard.press("Enter");
+}
+
+try {
+  await page.goto(server.url);
+  await page.getByText("Porter, late for the ferry").first().waitFor();
+  await shot("library");
+  await page.getByRole("button", { name: "Night colours" }).click();
+  await shot("library-night");
+  await page.getByRole("button", { name: "Day colours" }).click();
+
+  await openClip(page, server.url, "Porter, night shift walk");
+  await page
+    .getByRole("button", { name: /Right toe slides/ })
+    .first()
+    .click();
+  await shot("bench-finding");
+  await page.getByRole("button", { name: "Ground the feet" }).click();
+  await settled(page);
+  await page.getByRole("radio", { name: "Side", exact: true }).click();
+  await page.getByRole("radio", { name: "Orbit" }).click();
+  await toFrame(72);
+  await page.getByRole("radio", { name: "Both" }).click();
+  await shot("bench-planted");
+  await page.getByRole("radio", { name: "Side by side" }).click();
+  await page.getByRole("radio", { name: "Side", exact: true }).click();
+  await shot("bench-sides");
+  await page.getByRole("radio", { name: "After", exact: true }).click();
+  await page.getByRole("button", { name: "Floor plan large" }).click();
+  await shot("bench-plan");
+  await page.getByRole("button", { name: "Floor plan small" }).click();
+  await page.getByRole("button", { name: "Body map" }).click();
+  await page.getByRole("cell", { name: "Left thigh" }).hover();
+  await page.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
+  await page.screenshot({ path: `${folder}body-map.png` });
+  await page.keyboard.press("Escape");
+  await page.getByRole("button", { name: "Export…" }).click();
+  await shot("export");
+  await page.keyboard.press("Escape");
+  await page.getByRole("link", { name: "Checkup" }).click();
+  await page.getByText("Slide, contact by contact").waitFor();
+  await page.screenshot({ path: `${folder}checkup.png` });
+
+  await openClip(page, server.url, "Pim, down the quay");
+  await page.getByRole("button", { name: "Ground the feet" }).click();
+  await settled(page);
+  await toFrame(48);
+  await shot("bench-goat");
+} finally {
+  await browser.close();
+  await server.stop();
+}

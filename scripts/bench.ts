@@ -1,0 +1,166 @@
+import { spawnSync } from "node:child_process";
+import { readFileSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { buildBiped, gaitPlan, performBiped, straight } from "@stride/demo";
+import { type BvhFile, clipWorld, DEFAULT_RECIPE, defaultLayout, Evaluator, emptyWork, readBvh, writeBvh } from "@stride/motion";
+import { AnimationMixer } from "three";
+import { BVHLoader } from "three/examples/jsm/loaders/BVHLoader.js";
+import { newPage, openClip, settled, startBrowser, startServer } from "../e2e/harness.ts";
+
+declare global {
+  interface Window {
+    /** milliseconds from each change to its pose, kept by the bench */
+    strideLatencies?: readonly number[];
+  }
+}
+
+// npm run bench: ratios against a reference measured in the same run, so that they mean the same on any machine.
+
+const CAPTURE = "/usr/share/assimp/models/BVH/01_01.bvh";
+
+/** Median milliseconds of some runs, after one to warm up. */
+function time(runs: number, work: () => void): number {
+  work();
+  const took: number[] = [];
+  for (let i = 0; i < runs; i++) {
+    const started = performance.now();
+    work();
+    took.push(performance.now() - started);
+  }
+  return took.sort((a, b) => a - b)[Math.floor(runs / 2)];
+}
+
+function row(what: string, value: string, target: string): void {
+  console.log(`${what.padEnd(52)} ${value.padStart(14)}   target ${target}`);
+}
+
+const bytes = readFileSync(CAPTURE);
+const text = bytes.toString("utf8");
+const file = readBvh(bytes, { fileName: CAPTURE });
+
+const ours = time(9, () => readBvh(bytes, { fileName: CAPTURE, unitScale: 0.0564, upAxis: "y" }));
+const theirs = time(5, () => new BVHLoader().parse(text));
+row("Reading BVH, bytes a second against three's BVHLoader", `${(theirs / ours).toFixed(1)} ×`, "8 ×");
+
+const loaded = new BVHLoader().parse(text);
+const root = loaded.skeleton.bones[0];
+const mixer = new AnimationMixer(root);
+mixer.clipAction(loaded.clip).play();
+const step = loaded.clip.tracks[0].times[1];
+const mixed = time(5, () => {
+  for (let f = 0; f < file.clip.frameCount; f++) {
+    mixer.setTime(f * step);
+    root.updateMatrixWorld(true);
+  }
+});
+const forward = time(21, () => clipWorld(file.skeleton, file.clip));
+row("Forward kinematics against AnimationMixer", `${(mixed / forward).toFixed(1)} ×`, "5 ×, aim 10 ×");
+
+plants(file);
+const long = Array.from({ length: 4 }, () => file);
+linear(long);
+memory();
+await page();
+
+function plants(source: BvhFile): void {
+  const evaluator = new Evaluator(source.skeleton, source.clip);
+  evaluator.evaluate(emptyWork());
+  let drop = 4;
+  const took = time(7, () => {
+    // A setting that changes makes the plant solve anew; floor and contacts come from the cache.
+    drop += 0.01;
+    evaluator.evaluate({ ...emptyWork(), patches: DEFAULT_RECIPE.patches.map((p) => (p.kind === "plant" ? { ...p, settings: { hipsMayDropCm: drop } } : p)) });
+  });
+  row(`Plants on ${source.clip.frameCount} frames, ${source.clip.jointCount} joints, against one pass of FK`, `${(took / forward).toFixed(1)} ×`, "under 40 ×");
+}
+
+function linear(parts: readonly BvhFile[]): void {
+  const once = evaluateOn(parts[0].clip.frameCount);
+  const fourfold = evaluateOn(parts[0].clip.frameCount * parts.length);
+  row("Whole evaluation, four times the frames", `${(fourfold / once).toFixed(1)} × time`, "about 4 ×");
+}
+
+function evaluateOn(frames: number): number {
+  const fps = 120;
+  const body = buildBiped("bench", "Bench", { height: 1.72, breadth: 1, fingers: false, toes: true });
+  const plan = gaitPlan({
+    name: "long",
+    fps,
+    seed: 1,
+    seconds: frames / fps,
+    path: straight,
+    stepLength: 0.68,
+    stepTime: 0.54,
+    stance: 0.61,
+    width: 0.17,
+    strikePitch: 0.3,
+    liftPitch: 0.7,
+    clearance: 0.04,
+    bob: 0.012,
+    shift: 0.4,
+  });
+  const { clip } = performBiped(body, plan);
+  return time(3, () => new Evaluator(body.skeleton, clip).evaluate({ ...emptyWork(), patches: DEFAULT_RECIPE.patches }));
+}
+
+/** `check` on ten minutes at 120 fps, in a process of its own. */
+function memory(): void {
+  const frames = 72_000;
+  const body = buildBiped("bench", "Bench", { height: 1.72, breadth: 1, fingers: false, toes: true });
+  const plan = gaitPlan({
+    name: "ten-minutes",
+    fps: 120,
+    seed: 1,
+    seconds: (frames - 1) / 120,
+    path: straight,
+    stepLength: 0.68,
+    stepTime: 0.54,
+    stance: 0.61,
+    width: 0.17,
+    strikePitch: 0.3,
+    liftPitch: 0.7,
+    clearance: 0.04,
+    bob: 0.012,
+    shift: 0.4,
+  });
+  const { clip } = performBiped(body, plan);
+  const path = join(tmpdir(), "stride-bench-ten-minutes.bvh");
+  writeFileSync(path, writeBvh(body.skeleton, clip, defaultLayout(body.skeleton, clip, 0.01)));
+  const probe = `process.on("exit", () => process.stderr.write("MAXRSS " + process.resourceUsage().maxRSS))`;
+  const started = performance.now();
+  const { stderr, status } = spawnSync(
+    process.execPath,
+    ["--import", "tsx", "--import", `data:text/javascript,${encodeURIComponent(probe)}`, "cli/src/main.ts", "check", path],
+    { encoding: "utf8", maxBuffer: 1 << 28 },
+  );
+  const rss = Number(/MAXRSS (\d+)/.exec(stderr)?.[1] ?? Number.NaN) / 1024;
+  row(`check on ${frames} frames: most resident memory (exit ${status})`, `${rss.toFixed(0)} MB`, "under 500 MB");
+  row("check on 72,000 frames: seconds", `${((performance.now() - started) / 1000).toFixed(1)} s`, "—");
+}
+
+/** From a slider's move to the new pose in the page, on a demo clip; and the longest freeze while a capture opens and plays. */
+async function page(): Promise<void> {
+  const server = await startServer();
+  const browser = await startBrowser();
+  try {
+    const { page } = await newPage(browser);
+    for (const title of ["Porter, night shift walk", "Porter, late for the ferry"]) {
+      await openClip(page, server.url, title);
+      await page.getByRole("button", { name: "Ground the feet" }).click();
+      await settled(page);
+      await page.evaluate(() => {
+        (window.strideLatencies as number[]).length = 0;
+      });
+      const thumb = page.getByRole("slider", { name: "Hips may drop" });
+      await thumb.focus();
+      for (let i = 0; i < 40; i++) await page.keyboard.press(i % 16 < 8 ? "ArrowRight" : "ArrowLeft");
+      await settled(page);
+      const took = (await page.evaluate(() => [...(window.strideLatencies ?? [])])).sort((a, b) => a - b);
+      row(`Slider to pose, ${title}: p95 of ${took.length}`, `${took[Math.floor(0.95 * (took.length - 1))].toFixed(0)} ms`, "within 50 ms");
+    }
+  } finally {
+    await browser.close();
+    await server.stop();
+  }
+}
