@@ -146,6 +146,6 @@ function dockPatrol(): DemoClip {
 }
 
 function pimWalk(): DemoClip {
-  const plan = quadrupedWalk(PIM, { name: "goat-down-the-quay", fps: 30, seed: 16, seconds: 4, stride: 0.74, cycle: 0.96, duty: 0.66, path: straight });
+  const plan = quadrupedWalk(PIM, { name: "goat-down-the-quay", fps: 30, seed: 16, seconds: 4, stride: 0.6, cycle: 0.86, duty: 0.66, path: straight });
   return make("goat-down-the-quay", "Pim, down the quay", ["walk", "quadruped"], PIM, plan, { seed: 106, travel: 1.1, floorHeight: 0.018, jitter: 0.08 });
 }

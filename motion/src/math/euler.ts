@@ -1,4 +1,4 @@
-import { type Floats, multiplyQuatFlat, setIdentityQuatFlat } from "./quat.ts";
+import type { Floats } from "./quat.ts";
 
 /** Axes in order of application from the parent inwards: `[2, 0, 1]` is Z·X·Y, the usual order of BVH channels. */
 export type EulerOrder = readonly number[];
@@ -6,20 +6,42 @@ export type EulerOrder = readonly number[];
 /** Cosine of the middle angle below which the outer two are one and the same turn. */
 const LOCKED = 1e-6;
 
-const _one = /*@__PURE__*/ new Float64Array(4);
-
 /** dst = product of single-axis rotations, `angles[i]` radians about axis `order[i]`; takes any number and order of axes (repeats too). */
 export function eulerToQuatFlat(dst: Floats, d: number, order: EulerOrder, angles: Floats, ao: number): Floats {
-  setIdentityQuatFlat(dst, d);
+  let x = 0;
+  let y = 0;
+  let z = 0;
+  let w = 1;
   for (let i = 0; i < order.length; i++) {
     const half = angles[ao + i] * 0.5;
-    _one[0] = 0;
-    _one[1] = 0;
-    _one[2] = 0;
-    _one[order[i]] = Math.sin(half);
-    _one[3] = Math.cos(half);
-    multiplyQuatFlat(dst, d, dst, d, _one, 0);
+    const s = Math.sin(half);
+    const c = Math.cos(half);
+    const px = x;
+    const py = y;
+    const pz = z;
+    const pw = w;
+    // The product with a rotation about a coordinate axis, written out: half of its terms are zero.
+    if (order[i] === 0) {
+      x = px * c + pw * s;
+      y = py * c + pz * s;
+      z = pz * c - py * s;
+      w = pw * c - px * s;
+    } else if (order[i] === 1) {
+      x = px * c - pz * s;
+      y = py * c + pw * s;
+      z = pz * c + px * s;
+      w = pw * c - py * s;
+    } else {
+      x = px * c + py * s;
+      y = py * c - px * s;
+      z = pz * c + pw * s;
+      w = pw * c - pz * s;
+    }
   }
+  dst[d] = x;
+  dst[d + 1] = y;
+  dst[d + 2] = z;
+  dst[d + 3] = w;
   return dst;
 }
 

@@ -68,7 +68,7 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
   const size = Math.max(wide / (large ? 7.6 : 2.2), (y1 - y0) / (large ? 4.6 : 1));
   const line = size * (large ? 0.014 : 0.012);
   const every = Math.max(1, Math.round(after.fps / 10));
-  const text = size * (large ? 0.19 : 0.105);
+  const text = size * (large ? 0.13 : 0.105);
   return (
     <section aria-label="Floor plan" className="flex h-full flex-col">
       <header className="flex items-center justify-between px-2.5 pt-1.5">

@@ -5,6 +5,12 @@ import type { BenchWorker } from "../worker/bench.worker.ts";
 import { initialState, shownDoc, useBench } from "./bench.ts";
 import { playhead } from "./playhead.ts";
 
+/** From a change to its pose, and the worker's part of that, milliseconds. */
+export interface Latency {
+  readonly total: number;
+  readonly worker: number;
+}
+
 const SAVE_AFTER_MS = 700;
 const MEASURE_AFTER_MS = 120;
 
@@ -23,8 +29,8 @@ export class Session {
   private saving: Promise<void> | null = null;
   private closed = false;
   private unsubscribe = () => {};
-  /** from a change to its pose, milliseconds: what the speed figures read */
-  readonly latencies: number[] = [];
+  /** what the speed figures read */
+  readonly latencies: Latency[] = [];
   private changedAt = 0;
 
   async open(workId: string): Promise<void> {
@@ -112,12 +118,12 @@ export class Session {
       const asked = this.changedAt;
       this.wanted = null;
       try {
-        const { after, before, body, problem } = await this.worker.pose(doc);
+        const { after, before, body, problem, milliseconds } = await this.worker.pose(doc);
         if (this.closed) return;
         this.posed = doc;
-        useBench.setState({ after, before, body, problem });
+        useBench.setState((s) => ({ after, before: before ?? s.before, body, problem }));
         if (after.frameCount - 1 !== playhead.last) playhead.setClip(after.frameCount, after.fps);
-        this.latencies.push(performance.now() - asked);
+        this.latencies.push({ total: performance.now() - asked, worker: milliseconds });
       } catch (error) {
         useBench.setState({ problem: error instanceof Error ? error.message : String(error) });
       }

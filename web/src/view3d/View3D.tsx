@@ -120,7 +120,7 @@ export default function View3D({ bare }: { bare: boolean }) {
         className="pointer-events-none absolute top-0 left-0 hidden border-b-2 px-1 font-semibold"
         style={{ borderColor: span && span.slideCm > 0.5 ? "var(--coral)" : "var(--moss)" }}
       >
-        {span && (
+        {span && !bare && (
           <span className={span.slideCm > 0.5 ? "text-coral-ink" : "text-moss-ink"}>
             {span.slideCm > 0.5 ? `slides ${span.slideCm.toFixed(1)} cm` : `still, ${span.slideCm.toFixed(1)} cm`}
           </span>

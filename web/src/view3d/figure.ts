@@ -65,12 +65,10 @@ export class Figure {
   ) {
     const geometry = partGeometry();
     const count = parts.length;
-    this.body = new InstancedMesh(
-      geometry,
-      ghost ? new MeshBasicMaterial({ color: colors.wood, transparent: true, opacity: 0.22, depthWrite: false }) : new MeshLambertMaterial(),
-      count,
-    );
-    this.outline = new InstancedMesh(geometry, outlineMaterial(colors.ink, ghost ? 0.6 : 0.9), count);
+    // The ghost's body writes depth alone, after everything else: of its outline only the silhouette is left, and one sees through it.
+    const material = ghost ? new MeshBasicMaterial({ colorWrite: false, transparent: true }) : new MeshLambertMaterial();
+    this.body = new InstancedMesh(geometry, material, count);
+    this.outline = new InstancedMesh(geometry, outlineMaterial(colors.ink, ghost ? 0.85 : 0.9), count);
     this.below = new InstancedMesh(geometry, shadowMaterial(1, 0.2), count);
     this.cast = new InstancedMesh(geometry, shadowMaterial(2, 0.1), count);
     for (const mesh of [this.body, this.outline, this.below, this.cast]) {
@@ -78,6 +76,10 @@ export class Figure {
       mesh.instanceMatrix.setUsage(DynamicDrawUsage);
     }
     // All four share one matrix buffer: a pose is written once.
+    if (ghost) {
+      this.body.renderOrder = 5;
+      this.outline.renderOrder = 6;
+    }
     this.outline.instanceMatrix = this.body.instanceMatrix;
     this.below.instanceMatrix = this.body.instanceMatrix;
     this.cast.instanceMatrix = this.body.instanceMatrix;

@@ -39,6 +39,7 @@ export class Stage {
   private before: Figure | undefined;
   private beforeSolid: Figure | undefined;
   private views: { before: MotionView; after: MotionView } | undefined;
+  private floorOf: MotionView | undefined;
   private hips = 0;
   private height = 1.7;
   private frame = 0;
@@ -93,7 +94,8 @@ export class Stage {
 
   setViews(before: MotionView, after: MotionView, first: boolean): void {
     this.views = { before, after };
-    this.drawFloor(after);
+    if (before !== this.floorOf) this.drawFloor(before);
+    this.floorOf = before;
     this.drawPrints(after.prints);
     this.seek(this.frame);
     if (first) this.look("orbit");
@@ -168,6 +170,8 @@ export class Stage {
       for (let i = from; i < from + view.jointCount * 3; i += 3) box.expandByPoint(v.set(view.positions[i], view.positions[i + 1], view.positions[i + 2]));
     }
     if (box.isEmpty()) return { centre: new Vector3(0, this.height / 2, 0), radius: this.height / 2 };
+    // Joints end below the crown of the head.
+    box.max.y += 0.09 * this.height;
     const size = box.getSize(new Vector3());
     return { centre: box.getCenter(new Vector3()), radius: Math.max(size.x, size.y * 1.08, size.z) / 2 + 0.05 };
   }

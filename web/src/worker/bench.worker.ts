@@ -23,6 +23,7 @@ class BenchWorker {
   private file: BvhFile | undefined;
   private evaluator: Evaluator | undefined;
   private last: Evaluation | undefined;
+  private sentBase: Motion | undefined;
   private readonly measured = new WeakMap<Motion, MotionFigures>();
 
   open(bytes: Uint8Array, fileName: string, unitScale: number | null, upAxis: "y" | "z" | null): Opened {
@@ -51,9 +52,11 @@ class BenchWorker {
     }
     this.last = evaluation;
     const after = motionView(evaluation.result);
-    const before = motionView(evaluation.base);
+    const before = evaluation.base === this.sentBase ? null : motionView(evaluation.base);
+    this.sentBase = evaluation.base;
     const posed: Posed = { after, before, body: evaluation.base.body, problem, milliseconds: performance.now() - started };
-    return transfer(posed, [after.positions.buffer, after.rotations.buffer, before.positions.buffer, before.rotations.buffer] as ArrayBuffer[]);
+    const buffers = [after, before].flatMap((view) => (view ? [view.positions.buffer, view.rotations.buffer] : []));
+    return transfer(posed, buffers as ArrayBuffer[]);
   }
 
   figures(): Figures | null {

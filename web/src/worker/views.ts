@@ -40,7 +40,8 @@ export interface Opened {
 
 export interface Posed {
   readonly after: MotionView;
-  readonly before: MotionView;
+  /** null while it is what was sent last */
+  readonly before: MotionView | null;
   readonly body: BodyMap;
   /** a patch that cannot be applied: its id and why; the motion then stops before it */
   readonly problem: string | null;

@@ -26,6 +26,7 @@ export interface BvhFile {
 }
 
 const DEGREE = Math.PI / 180;
+const ROTATION = 3;
 
 /**
  * Reads a BVH file from its bytes into metres, +Y up. Takes any channel order, position channels on any joint, tabs, CRLF, wrapped
@@ -56,9 +57,8 @@ export function readBvh(bytes: Uint8Array, options: BvhReadOptions = {}): BvhFil
     offsets: Float64Array.from(raw.offsets.flat()),
     tips: raw.tips,
   };
-  const guess = guessScaleAndUp(rawSkeleton, clip);
-  const upAxis = options.upAxis ?? guess.upAxis;
-  const unitScale = options.unitScale ?? guess.unitScale;
+  const { upAxis = "y", unitScale = 1 } =
+    options.upAxis && options.unitScale !== undefined ? options : { ...guessScaleAndUp(rawSkeleton, clip), ...definedOnly(options) };
   if (!(unitScale > 0 && Number.isFinite(unitScale))) throw scan.fail(`unit scale must be a positive number, not ${unitScale}`, 0);
   for (let i = 0; i < clip.rotations.length; i += 4) fromFileAxes(upAxis, clip.rotations, i);
   for (let i = 0; i < clip.positions.length; i++) clip.positions[i] *= unitScale;
@@ -109,6 +109,10 @@ function readFrames(scan: Scanner, raw: RawHierarchy, clip: Clip, channelCount: 
     slots[joint] = k;
   });
   const orders = raw.channels.map((list) => list.filter((c) => c.kind === "rotation").map((c) => c.axis));
+  // The channels of a frame in file order: joint, and where its number goes (0–2 a position's axis, 3 a rotation).
+  const flat = raw.channels.flatMap((list, joint) => list.map((c) => ({ joint, place: c.kind === "position" ? c.axis : ROTATION })));
+  const channelJoint = Int16Array.from(flat, (c) => c.joint);
+  const channelPlace = Uint8Array.from(flat, (c) => c.place);
   const angles = new Float64Array(6);
   const q = new Float64Array(4);
   const k3 = clip.positionJoints.length * 3;
@@ -124,17 +128,20 @@ function readFrames(scan: Scanner, raw: RawHierarchy, clip: Clip, channelCount: 
     let read = 0;
     for (let j = 0; j < jointCount; j++) {
       let a = 0;
-      for (const channel of raw.channels[j]) {
-        if (scan.at >= scan.bytes.length || !scan.skipSpace()) {
-          throw scan.fail(`the file ends inside frame ${f}: expected ${channelCount} numbers, got ${read}`);
+      while (read < channelCount && channelJoint[read] === j) {
+        let value = scan.plainNumber();
+        // Not a plain number: the slow reader takes it, or says what is wrong with it.
+        if (Number.isNaN(value)) {
+          if (!scan.skipSpace()) throw scan.fail(`the file ends inside frame ${f}: expected ${channelCount} numbers, got ${read}`);
+          value = scan.number(`number ${read + 1} of ${channelCount} in frame ${f}`);
         }
-        const value = scan.number(`number ${read + 1} of ${channelCount} in frame ${f}`);
         if (scan.line !== line && oddLine === 0) {
           oddLine = line;
           oddCount = read;
         }
-        if (channel.kind === "position") clip.positions[f * k3 + slots[j] * 3 + channel.axis] = value;
-        else angles[a++] = value * DEGREE;
+        const place = channelPlace[read];
+        if (place === ROTATION) angles[a++] = value * DEGREE;
+        else clip.positions[f * k3 + slots[j] * 3 + place] = value;
         read++;
       }
       eulerToQuatFlat(q, 0, orders[j], angles, 0);
@@ -208,4 +215,9 @@ function convertSkeleton(raw: Skeleton, unitScale: number, upAxis: UpAxis): Skel
     return { joint, offset: [v[0], v[1], v[2]] as const };
   });
   return { names: raw.names, parents: raw.parents, offsets, tips };
+}
+
+/** The reading options that were given, so that they win over what was guessed. */
+function definedOnly({ unitScale, upAxis }: BvhReadOptions): Pick<BvhReadOptions, "unitScale" | "upAxis"> {
+  return { ...(unitScale !== undefined && { unitScale }), ...(upAxis !== undefined && { upAxis }) };
 }

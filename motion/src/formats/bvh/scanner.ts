@@ -72,39 +72,60 @@ export class Scanner {
 
   /** The next number. Exact to the last bit for up to 15 digits with a small exponent, by way of Number() otherwise. */
   number(expected: string): number {
+    const value = this.plainNumber();
+    if (!Number.isNaN(value)) return value;
     if (!this.skipSpace()) throw this.fail(`the file ends here; expected ${expected}`);
-    const { bytes } = this;
-    const start = this.at;
-    let at = start;
-    let c = bytes[at];
-    const negative = c === 45;
-    if (negative || c === 43) c = bytes[++at];
+    const word = this.word();
+    const slow = /^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(word) ? Number(word) : Number.NaN;
+    if (!Number.isFinite(slow)) throw this.fail(`expected ${expected}, got ${quoted(word)}`);
+    return slow;
+  }
+
+  /** The next number if it is a plain one (the hot path of reading frames); NaN otherwise, with nothing read. */
+  plainNumber(): number {
+    const bytes = this.bytes;
+    const end = bytes.length;
+    let at = this.at;
+    // Blanks first; anything rarer than spaces, tabs and line ends goes the slow way.
+    while (at < end) {
+      const c = bytes[at];
+      if (c === 32 || c === 9) at++;
+      else if (c === 10) {
+        this.line++;
+        this.at = ++at;
+      } else if (c === 13 && bytes[at + 1] === 10) at++;
+      else break;
+    }
+    if (at >= end) return Number.NaN;
+    const first = bytes[at];
+    const negative = first === 45;
+    if (negative || first === 43) at++;
     let mantissa = 0;
     let digits = 0;
     let decimals = 0;
-    while (c >= 48 && c <= 57) {
-      mantissa = mantissa * 10 + c - 48;
+    // Up to nine digits stay in a small integer; the rest is rare.
+    while (at < end) {
+      const c = bytes[at] - 48;
+      if (c < 0 || c > 9) break;
+      mantissa = mantissa * 10 + c;
       digits++;
-      c = bytes[++at];
+      at++;
     }
-    if (c === 46) {
-      c = bytes[++at];
-      while (c >= 48 && c <= 57) {
-        mantissa = mantissa * 10 + c - 48;
-        digits++;
-        decimals++;
-        c = bytes[++at];
+    if (at < end && bytes[at] === 46) {
+      const point = ++at;
+      while (at < end) {
+        const c = bytes[at] - 48;
+        if (c < 0 || c > 9) break;
+        mantissa = mantissa * 10 + c;
+        at++;
       }
+      decimals = at - point;
+      digits += decimals;
     }
-    if (digits > 0 && digits <= 15 && (at >= bytes.length || c <= 32)) {
-      this.at = at;
-      const value = decimals > 0 ? mantissa / _powers[decimals] : mantissa;
-      return negative ? -value : value;
-    }
-    const word = this.word();
-    const value = /^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(word) ? Number(word) : Number.NaN;
-    if (!Number.isFinite(value)) throw this.fail(`expected ${expected}, got ${quoted(word)}`);
-    return value;
+    if (digits === 0 || digits > 15 || (at < end && bytes[at] > 32)) return Number.NaN;
+    this.at = at;
+    const value = mantissa / _powers[decimals];
+    return negative ? -value : value;
   }
 }
 

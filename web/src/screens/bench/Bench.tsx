@@ -4,7 +4,7 @@ import { Group, Panel, Separator } from "react-resizable-panels";
 import { useNavigate, useParams } from "react-router";
 import { FloorPlan } from "../../floorplan/FloorPlan.tsx";
 import { shownDoc, useBench } from "../../state/bench.ts";
-import { Session } from "../../state/session.ts";
+import { type Latency, Session } from "../../state/session.ts";
 import { TimeDesk } from "../../timedesk/TimeDesk.tsx";
 import { Mark } from "../../ui/Mark.tsx";
 import { Waiting } from "../../ui/Waiting.tsx";
@@ -23,8 +23,8 @@ const View3D = lazy(() => import("../../view3d/View3D.tsx"));
 
 declare global {
   interface Window {
-    /** for speed measurements: milliseconds from each change to its pose */
-    strideLatencies?: readonly number[];
+    /** for speed measurements */
+    strideLatencies?: readonly Latency[];
   }
 }
 
