@@ -113,6 +113,7 @@ function readFrames(scan: Scanner, raw: RawHierarchy, clip: Clip, channelCount: 
   const flat = raw.channels.flatMap((list, joint) => list.map((c) => ({ joint, place: c.kind === "position" ? c.axis : ROTATION })));
   const channelJoint = Int16Array.from(flat, (c) => c.joint);
   const channelPlace = Uint8Array.from(flat, (c) => c.place);
+  const values = new Float64Array(channelCount);
   const angles = new Float64Array(6);
   const q = new Float64Array(4);
   const k3 = clip.positionJoints.length * 3;
@@ -124,25 +125,31 @@ function readFrames(scan: Scanner, raw: RawHierarchy, clip: Clip, channelCount: 
         ? scan.fail(`expected ${channelCount} numbers in a frame, got ${oddCount} on this line`, oddLine)
         : scan.fail(`Frames: says ${frameCount}, but the file ends after ${f}`);
     }
-    const line = scan.line;
     let read = 0;
+    const line = scan.line;
+    while (read < channelCount) {
+      read = scan.plainNumbers(values, read, channelCount);
+      if (scan.brokeAt >= 0 && oddLine === 0) {
+        oddLine = line;
+        oddCount = scan.brokeAt;
+      }
+      if (read === channelCount) break;
+      // Not a plain number: the slow reader takes it, or says what is wrong with it.
+      if (!scan.skipSpace()) throw scan.fail(`the file ends inside frame ${f}: expected ${channelCount} numbers, got ${read}`);
+      if (scan.line !== line && oddLine === 0 && read > 0) {
+        oddLine = line;
+        oddCount = read;
+      }
+      values[read] = scan.number(`number ${read + 1} of ${channelCount} in frame ${f}`);
+      read++;
+    }
+    let at = 0;
     for (let j = 0; j < jointCount; j++) {
       let a = 0;
-      while (read < channelCount && channelJoint[read] === j) {
-        let value = scan.plainNumber();
-        // Not a plain number: the slow reader takes it, or says what is wrong with it.
-        if (Number.isNaN(value)) {
-          if (!scan.skipSpace()) throw scan.fail(`the file ends inside frame ${f}: expected ${channelCount} numbers, got ${read}`);
-          value = scan.number(`number ${read + 1} of ${channelCount} in frame ${f}`);
-        }
-        if (scan.line !== line && oddLine === 0) {
-          oddLine = line;
-          oddCount = read;
-        }
-        const place = channelPlace[read];
-        if (place === ROTATION) angles[a++] = value * DEGREE;
-        else clip.positions[f * k3 + slots[j] * 3 + place] = value;
-        read++;
+      for (; at < channelCount && channelJoint[at] === j; at++) {
+        const place = channelPlace[at];
+        if (place === ROTATION) angles[a++] = values[at] * DEGREE;
+        else clip.positions[f * k3 + slots[j] * 3 + place] = values[at];
       }
       eulerToQuatFlat(q, 0, orders[j], angles, 0);
       const o = (f * jointCount + j) * 4;

@@ -81,51 +81,68 @@ export class Scanner {
     return slow;
   }
 
-  /** The next number if it is a plain one (the hot path of reading frames); NaN otherwise, with nothing read. */
-  plainNumber(): number {
+  private readonly one = new Float64Array(1);
+
+  /** The next number if it is a plain one; NaN otherwise, with nothing read. */
+  private plainNumber(): number {
+    return this.plainNumbers(this.one, 0, 1) === 1 ? this.one[0] : Number.NaN;
+  }
+
+  /** Index of the first number that `plainNumbers` found on a later line than where it began, or −1. */
+  brokeAt = -1;
+
+  /**
+   * Reads plain numbers into dst[from..to) until one is not plain or the file ends; returns the index behind the last. The hot path of
+   * reading frames: everything is kept in locals.
+   */
+  plainNumbers(dst: Float64Array, from: number, to: number): number {
     const bytes = this.bytes;
     const end = bytes.length;
     let at = this.at;
-    // Blanks first; anything rarer than spaces, tabs and line ends goes the slow way.
-    while (at < end) {
-      const c = bytes[at];
-      if (c === 32 || c === 9) at++;
-      else if (c === 10) {
-        this.line++;
-        this.at = ++at;
-      } else if (c === 13 && bytes[at + 1] === 10) at++;
-      else break;
-    }
-    if (at >= end) return Number.NaN;
-    const first = bytes[at];
-    const negative = first === 45;
-    if (negative || first === 43) at++;
-    let mantissa = 0;
-    let digits = 0;
-    let decimals = 0;
-    // Up to nine digits stay in a small integer; the rest is rare.
-    while (at < end) {
-      const c = bytes[at] - 48;
-      if (c < 0 || c > 9) break;
-      mantissa = mantissa * 10 + c;
-      digits++;
-      at++;
-    }
-    if (at < end && bytes[at] === 46) {
-      const point = ++at;
-      while (at < end) {
-        const c = bytes[at] - 48;
-        if (c < 0 || c > 9) break;
-        mantissa = mantissa * 10 + c;
-        at++;
+    let line = this.line;
+    let index = from;
+    this.brokeAt = -1;
+    for (; index < to; index++) {
+      let p = at;
+      let lines = 0;
+      // Blanks first; anything rarer than spaces, tabs and line ends goes the slow way.
+      while (p < end) {
+        const c = bytes[p];
+        if (c === 32 || c === 9) p++;
+        else if (c === 10) {
+          lines++;
+          p++;
+        } else if (c === 13 && bytes[p + 1] === 10) p++;
+        else break;
       }
-      decimals = at - point;
-      digits += decimals;
+      if (p >= end) break;
+      const first = bytes[p];
+      const negative = first === 45;
+      if (negative || first === 43) p++;
+      let mantissa = 0;
+      const start = p;
+      let point = -1;
+      while (p < end) {
+        const c = bytes[p] - 48;
+        if (c >= 0 && c <= 9) mantissa = mantissa * 10 + c;
+        else if (c === -2 && point < 0) point = p;
+        else break;
+        p++;
+      }
+      const decimals = point < 0 ? 0 : p - point - 1;
+      const digits = p - start - (point < 0 ? 0 : 1);
+      if (digits === 0 || digits > 15 || (p < end && bytes[p] > 32)) break;
+      const value = mantissa / _powers[decimals];
+      dst[index] = negative ? -value : value;
+      if (lines > 0) {
+        line += lines;
+        if (index > from && this.brokeAt < 0) this.brokeAt = index;
+      }
+      at = p;
     }
-    if (digits === 0 || digits > 15 || (at < end && bytes[at] > 32)) return Number.NaN;
     this.at = at;
-    const value = mantissa / _powers[decimals];
-    return negative ? -value : value;
+    this.line = line;
+    return index;
   }
 }
 
