@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { measure, totalsOf } from "./checkup/measures.ts";
 import { Evaluator } from "./evaluate.ts";
 import { readBvh } from "./formats/bvh/read.ts";
 import { PatchError } from "./formats/errors.ts";
@@ -110,6 +111,19 @@ describe("the stack", () => {
       .evaluate({ ...emptyWork(), contacts: [{ ...edit, kind: "none" }] })
       .base.contacts.filter((c) => c.part === "leftToe");
     expect(none).toHaveLength(found.length - 1);
+  });
+
+  it("takes the travel's error out where a root at the origin carries the hips", () => {
+    const text = skatingBody()
+      .replace("ROOT Hips {", "ROOT Reference { OFFSET 0 0 0 CHANNELS 6 Xposition Yposition Zposition Zrotation Xrotation Yrotation\n JOINT Hips {")
+      .replace("\nMOTION", " }\nMOTION")
+      .replace(/^0 96 /gm, "0 0 0 0 0 0 0 96 ");
+    const rooted = readBvh(new TextEncoder().encode(text), { fileName: "rooted.bvh" });
+    expect(rooted.skeleton.parents[rooted.skeleton.names.indexOf("Hips")]).toBe(0);
+    const { base, result } = new Evaluator(rooted.skeleton, rooted.clip).evaluate(grounded);
+    expect(totalsOf(measure(base)).travelErrorPercent).toBeGreaterThan(11);
+    expect(totalsOf(measure(result)).slideWorstCm).toBeLessThan(0.01);
+    expect(Math.abs(totalsOf(measure(result)).travelErrorPercent)).toBeLessThan(2);
   });
 
   it("says which patch and field is wrong", () => {

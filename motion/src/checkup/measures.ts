@@ -1,6 +1,7 @@
 import type { Contact, ContactPart } from "../contacts/contact.ts";
 import { partTracks } from "../contacts/find.ts";
 import { floorHeightAt, floorTilt } from "../contacts/floor.ts";
+import { jointTrack } from "../contacts/tracks.ts";
 import { travelError } from "../contacts/travel.ts";
 import { logQuatFlat, multiplyQuatFlat, quatAngleFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
@@ -212,13 +213,13 @@ function travelShare(motion: Motion, tracks: ReadonlyMap<ContactPart, Float64Arr
   const { clip } = motion;
   const n = clip.frameCount;
   const error = travelError(motion.contacts, tracks, n, clip.fps);
-  const k = clip.positionJoints.length * 3;
+  const { positions } = jointTrack(motion.skeleton, clip, motion.body.roles.hips ?? 0);
   let dot = 0;
   let square = 0;
   const span = Math.max(1, Math.round(0.15 * clip.fps));
   for (let f = span; f + span < n; f++) {
-    const vx = ((clip.positions[(f + span) * k] - clip.positions[(f - span) * k]) * clip.fps) / (2 * span);
-    const vz = ((clip.positions[(f + span) * k + 2] - clip.positions[(f - span) * k + 2]) * clip.fps) / (2 * span);
+    const vx = ((positions[(f + span) * 3] - positions[(f - span) * 3]) * clip.fps) / (2 * span);
+    const vz = ((positions[(f + span) * 3 + 2] - positions[(f - span) * 3 + 2]) * clip.fps) / (2 * span);
     const ex = error[f * 2];
     const ez = error[f * 2 + 1];
     if (Math.hypot(vx, vz) < 0.3) continue;

@@ -105,7 +105,7 @@ export function travelDisplacement(error: Float64Array, root: Float64Array, fps:
   return out;
 }
 
-/** Level velocity [frame][2] (x, z; m/s) of a root's positions [frame][stride], smoothed over a tenth of a second. */
+/** Level velocity [frame][2] (x, z; m/s) of a course [frame][stride], smoothed over a tenth of a second. */
 export function levelVelocity(positions: ArrayLike<number>, stride: number, frameCount: number, fps: number): Float64Array {
   const out = new Float64Array(frameCount * 2);
   for (const axis of [0, 1]) {

@@ -123,6 +123,14 @@ export function setIdentityQuatFlat(dst: Floats, d: number): Floats {
 
 /** dst = spherical interpolation a→b the short way, t in 0..1; t = 0 and t = 1 return a and b bit for bit (b up to sign). */
 export function slerpQuatFlat(dst: Floats, d: number, a: Floats, ao: number, b: Floats, bo: number, t: number): Floats {
+  if (t === 0) {
+    const [x, y, z, w] = [a[ao], a[ao + 1], a[ao + 2], a[ao + 3]];
+    dst[d] = x;
+    dst[d + 1] = y;
+    dst[d + 2] = z;
+    dst[d + 3] = w;
+    return dst;
+  }
   let cos = dotQuatFlat(a, ao, b, bo);
   const sign = cos < 0 ? -1 : 1;
   cos *= sign;

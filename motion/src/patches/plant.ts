@@ -1,5 +1,6 @@
 import { copyClip } from "../clip/clip.ts";
 import { partTracks } from "../contacts/find.ts";
+import { jointTrack } from "../contacts/tracks.ts";
 import { levelVelocity, travelDisplacement, travelError } from "../contacts/travel.ts";
 import type { Motion } from "../motion.ts";
 import { placeAnchors } from "../plants/anchors.ts";
@@ -65,7 +66,9 @@ export function correctTravel(motion: Motion, strength: number, context: PatchCo
   const soles = retrack(motion.soles, motion.skeleton, motion.clip);
   const { frameCount, fps } = motion.clip;
   const k = motion.clip.positionJoints.length * 3;
-  const velocity = levelVelocity(motion.clip.positions, k, frameCount, fps);
+  // The hips' course, not the root's: some skeletons have a root that stays at the origin.
+  const hips = jointTrack(motion.skeleton, motion.clip, motion.body.roles.hips ?? 0);
+  const velocity = levelVelocity(hips.positions, 3, frameCount, fps);
   const error = travelDisplacement(travelError(motion.contacts, partTracks(soles), frameCount, fps), velocity, fps);
   const clip = copyClip(motion.clip);
   const [x0, z0] = context.whole ? [0, 0] : [error[context.start * 2], error[context.start * 2 + 1]];

@@ -91,7 +91,7 @@ export default function View3D({ bare }: { bare: boolean }) {
       const element = label.current;
       if (canvas.current) canvas.current.dataset.frame = String(playhead.frame);
       if (!element) return;
-      const at = print && s.project([print.x, 0, print.z]);
+      const at = print && useBench.getState().compare !== "side" && s.project([print.x, 0, print.z]);
       element.style.display = at ? "block" : "none";
       if (at) element.style.transform = `translate(${Math.round(at.x + 14)}px, ${Math.round(at.y + 10)}px)`;
     };
