@@ -19,7 +19,8 @@ export function readyPackages() {
   const fresh = existsSync(stamp) && statSync(stamp).mtimeMs >= statSync(`${ROOT}package-lock.json`).mtimeMs && canOpenDatabase();
   if (fresh) return;
   console.log("Installing packages. The database module may be compiled here, which takes two to five minutes the first time; please wait.");
-  run("npm", [existsSync(stamp) ? "install" : "ci", "--no-audit", "--no-fund"]);
+  // Not `npm ci`: it refuses a lock file in which packages for other platforms are missing, as some registries leave it.
+  run("npm", ["install", "--no-audit", "--no-fund"]);
   if (!canOpenDatabase()) {
     console.log("Compiling the database module…");
     run("npm", ["rebuild", "better-sqlite3"]);
