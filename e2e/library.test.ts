@@ -1,27 +1,19 @@
 import { existsSync } from "node:fs";
 import AxeBuilder from "@axe-core/playwright";
-import type { Browser, Page } from "playwright-core";
-import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import type { Page } from "playwright-core";
+import { describe, expect, it } from "vitest";
 import { skatingBody } from "../motion/src/testing/skatingBody.ts";
-import { newPage, openClip, type RunningServer, settled, startBrowser, startServer } from "./harness.ts";
+import { useBrowserTest } from "./fixture.ts";
+import { newPage, openClip, settled } from "./harness.ts";
 
-let server: RunningServer;
-let browser: Browser;
-beforeAll(async () => {
-  server = await startServer();
-  browser = await startBrowser();
-});
-afterAll(async () => {
-  await browser?.close();
-  await server?.stop();
-});
+const test = useBrowserTest();
 
 const CAPTURE = "/usr/share/assimp/models/BVH/01_01.bvh";
 
 describe("bringing files in", () => {
   it("takes several at once, says of each that fails why, and opens a capture of 2,752 frames", async () => {
-    const { page, context, errors } = await newPage(browser);
-    await page.goto(server.url);
+    const { page, context, errors } = await newPage(test.browser);
+    await page.goto(test.server.url);
     await page.getByText("Porter, night shift walk").first().waitFor();
     expect(existsSync(CAPTURE)).toBe(true);
     await page.getByLabel("Files to bring in").setInputFiles([CAPTURE]);
@@ -51,8 +43,8 @@ describe("bringing files in", () => {
   });
 
   it("finds, sorts and lists as a table", async () => {
-    const { page, context } = await newPage(browser);
-    await page.goto(server.url);
+    const { page, context } = await newPage(test.browser);
+    await page.goto(test.server.url);
     await page.getByText("Porter, night shift walk").first().waitFor();
     await page.getByRole("button", { name: "Pim 1" }).click();
     expect(await page.getByRole("main").getByRole("button").count()).toBe(1);
@@ -71,9 +63,9 @@ describe("bringing files in", () => {
 
 describe("two people on one work", () => {
   it("are both told, and neither version is lost", async () => {
-    const first = await newPage(browser);
-    const second = await newPage(browser);
-    await openClip(first.page, server.url, "Porter, turn and stop");
+    const first = await newPage(test.browser);
+    const second = await newPage(test.browser);
+    await openClip(first.page, test.server.url, "Porter, turn and stop");
     const address = first.page.url();
     await second.page.goto(address);
     await settled(second.page);
@@ -95,13 +87,13 @@ describe("two people on one work", () => {
 
 describe("every screen", () => {
   it("has nothing serious against it from axe-core, and nothing is cut off at 1280x800", async () => {
-    const { page, context } = await newPage(browser);
-    await page.goto(server.url);
+    const { page, context } = await newPage(test.browser);
+    await page.goto(test.server.url);
     await page.getByText("Porter, late for the ferry").first().waitFor();
     await inspect(page, "library");
     await page.getByRole("button", { name: "Table" }).click();
     await inspect(page, "library as a table");
-    await openClip(page, server.url, "Porter, late for the ferry");
+    await openClip(page, test.server.url, "Porter, late for the ferry");
     await inspect(page, "bench, untouched");
     await page.getByRole("button", { name: "Ground the feet" }).click();
     await settled(page);
@@ -124,10 +116,10 @@ describe("every screen", () => {
     await page.keyboard.press("Enter");
     await page.getByText("Slide, contact by contact").waitFor();
     await inspect(page, "checkup");
-    await page.goto(server.url);
+    await page.goto(test.server.url);
     await page.getByRole("button", { name: "Night colours" }).click();
     await inspect(page, "library at night");
-    await openClip(page, server.url, "Porter, late for the ferry");
+    await openClip(page, test.server.url, "Porter, late for the ferry");
     await inspect(page, "bench at night");
     await context.close();
   });

@@ -1,20 +1,12 @@
 import { readFileSync } from "node:fs";
 import { type Clip, Evaluator, emptyWork, jointLabels, measure, readBvh, totalsOf } from "@stride/motion";
 import type { ResultNote } from "@stride/server";
-import type { Browser, Download, Page } from "playwright-core";
-import { afterAll, beforeAll, describe, expect, it } from "vitest";
-import { newPage, openClip, type RunningServer, settled, startBrowser, startServer } from "./harness.ts";
+import type { Download, Page } from "playwright-core";
+import { describe, expect, it } from "vitest";
+import { useBrowserTest } from "./fixture.ts";
+import { newPage, openClip, settled } from "./harness.ts";
 
-let server: RunningServer;
-let browser: Browser;
-beforeAll(async () => {
-  server = await startServer();
-  browser = await startBrowser();
-});
-afterAll(async () => {
-  await browser?.close();
-  await server?.stop();
-});
+const test = useBrowserTest();
 
 const FINDINGS = "section[aria-label='List of findings']";
 
@@ -49,8 +41,8 @@ async function exportFiles(page: Page): Promise<{ clip: ReturnType<typeof readBv
 
 describe("the slipping porter", () => {
   it("is opened, read, planted, adjusted foot by foot, repaired, compared and taken away clean", async () => {
-    const { page, context, errors } = await newPage(browser);
-    await openClip(page, server.url, "Porter, night shift walk");
+    const { page, context, errors } = await newPage(test.browser);
+    await openClip(page, test.server.url, "Porter, night shift walk");
 
     // What is wrong, worst first: the cause before its many effects.
     const before = await findingTitles(page);
@@ -107,9 +99,9 @@ describe("the slipping porter", () => {
     expect(Math.abs(measured.heightWorstCm)).toBeLessThan(0.5);
 
     // Every joint off the legs and off the repairs turns as it did in the source.
-    const row = (await (await fetch(`${server.url}/api/clips`)).json()) as { id: string; name: string }[];
+    const row = (await (await fetch(`${test.server.url}/api/clips`)).json()) as { id: string; name: string }[];
     const id = row.find((c) => c.name === "Porter, night shift walk")?.id;
-    const source = readBvh(new Uint8Array(await (await fetch(`${server.url}/api/clips/${id}/source`)).arrayBuffer()), { fileName: "in.bvh" });
+    const source = readBvh(new Uint8Array(await (await fetch(`${test.server.url}/api/clips/${id}/source`)).arrayBuffer()), { fileName: "in.bvh" });
     for (const name of ["Spine", "Chest", "Head", "LeftUpperArm", "RightUpperArm", "RightForearm", "RightHand", "LeftIndex2"]) {
       expect(worstDifference(source.clip, clip.clip, source.skeleton.names.indexOf(name)), name).toBeLessThan(1e-6);
     }
@@ -118,8 +110,8 @@ describe("the slipping porter", () => {
   });
 
   it("keeps every step undoable, across mute, delete, rename and reload", async () => {
-    const { page, context, errors } = await newPage(browser);
-    await openClip(page, server.url, "Diver, dock patrol");
+    const { page, context, errors } = await newPage(test.browser);
+    await openClip(page, test.server.url, "Diver, dock patrol");
     await page.getByRole("button", { name: "Ground the feet" }).click();
     await settled(page);
     const lanes = page.locator("section[aria-label=Patches]");
@@ -161,8 +153,8 @@ describe("the slipping porter", () => {
   });
 
   it("edits contacts by keyboard: adds one, moves its ends, removes a found one", async () => {
-    const { page, context } = await newPage(browser);
-    await openClip(page, server.url, "Porter, waiting");
+    const { page, context } = await newPage(test.browser);
+    await openClip(page, test.server.url, "Porter, waiting");
     const chart = page.locator("section[aria-label='Footfall chart']");
     const count = await chart.locator("[data-contact^=rightToe]").count();
     await page.getByLabel("Frame", { exact: true }).fill("121");

@@ -12,6 +12,8 @@ declare global {
   interface Window {
     /** milliseconds from each change to its pose, kept by the bench */
     strideLatencies?: { total: number; worker: number }[];
+    /** long tasks seen, milliseconds */
+    strideTasks?: number[];
   }
 }
 
@@ -82,51 +84,24 @@ function linear(parts: readonly BvhFile[]): void {
 }
 
 function evaluateOn(frames: number): number {
-  const fps = 120;
-  const body = buildBiped("bench", "Bench", { height: 1.72, breadth: 1, fingers: false, toes: true });
-  const plan = gaitPlan({
-    name: "long",
-    fps,
-    seed: 1,
-    seconds: frames / fps,
-    path: straight,
-    stepLength: 0.68,
-    stepTime: 0.54,
-    stance: 0.61,
-    width: 0.17,
-    strikePitch: 0.3,
-    liftPitch: 0.7,
-    clearance: 0.04,
-    bob: 0.012,
-    shift: 0.4,
-  });
-  const { clip } = performBiped(body, plan);
-  return time(3, () => new Evaluator(body.skeleton, clip).evaluate({ ...emptyWork(), patches: DEFAULT_RECIPE.patches }));
+  const { skeleton, clip } = walk(frames);
+  return time(3, () => new Evaluator(skeleton, clip).evaluate({ ...emptyWork(), patches: DEFAULT_RECIPE.patches }));
+}
+
+/** A walk of so many frames at 120 a second. */
+function walk(frames: number) {
+  const { skeleton, ...body } = buildBiped("bench", "Bench", { height: 1.72, breadth: 1, fingers: false, toes: true });
+  const gait = { stepLength: 0.68, stepTime: 0.54, stance: 0.61, width: 0.17, strikePitch: 0.3, liftPitch: 0.7, clearance: 0.04, bob: 0.012, shift: 0.4 };
+  const { clip } = performBiped({ skeleton, ...body }, gaitPlan({ ...gait, name: "walk", fps: 120, seed: 1, seconds: (frames - 1) / 120, path: straight }));
+  return { skeleton, clip };
 }
 
 /** `check` on ten minutes at 120 fps, in a process of its own. */
 function memory(): void {
   const frames = 72_000;
-  const body = buildBiped("bench", "Bench", { height: 1.72, breadth: 1, fingers: false, toes: true });
-  const plan = gaitPlan({
-    name: "ten-minutes",
-    fps: 120,
-    seed: 1,
-    seconds: (frames - 1) / 120,
-    path: straight,
-    stepLength: 0.68,
-    stepTime: 0.54,
-    stance: 0.61,
-    width: 0.17,
-    strikePitch: 0.3,
-    liftPitch: 0.7,
-    clearance: 0.04,
-    bob: 0.012,
-    shift: 0.4,
-  });
-  const { clip } = performBiped(body, plan);
+  const { skeleton, clip } = walk(frames);
   const path = join(tmpdir(), "stride-bench-ten-minutes.bvh");
-  writeFileSync(path, writeBvh(body.skeleton, clip, defaultLayout(body.skeleton, clip, 0.01)));
+  writeFileSync(path, writeBvh(skeleton, clip, defaultLayout(skeleton, clip, 0.01)));
   const probe = `process.on("exit", () => process.stderr.write("MAXRSS " + process.resourceUsage().maxRSS))`;
   const started = performance.now();
   const { stderr, status } = spawnSync(
@@ -165,8 +140,30 @@ async function page(): Promise<void> {
       row(`Slider to pose, ${title}: p95 of ${took.length}`, `${p95(took.map((t) => t.total))} ms`, "within 50 ms");
       row("  of which in the worker", `${p95(took.map((t) => t.worker))} ms`, "—");
     }
+    await freezes(server.url, browser);
   } finally {
     await browser.close();
     await server.stop();
   }
+}
+
+/** Longest task of the page's main thread while a 2,752-frame capture opens, and while it plays (3D off). */
+async function freezes(url: string, browser: Awaited<ReturnType<typeof startBrowser>>): Promise<void> {
+  const form = new FormData();
+  form.append("file", new File([new Uint8Array(bytes)], "01_01.bvh"));
+  await fetch(`${url}/api/clips`, { method: "POST", body: form });
+  const { page } = await newPage(browser);
+  await page.addInitScript(() => {
+    window.strideTasks = [];
+    new PerformanceObserver((list) => {
+      for (const entry of list.getEntries()) window.strideTasks?.push(Math.round(entry.duration));
+    }).observe({ type: "longtask", buffered: true });
+  });
+  await openClip(page, url, "01_01");
+  const longest = () => page.evaluate(() => Math.max(0, ...(window.strideTasks?.splice(0) ?? [])));
+  row("Longest task while a 2,752-frame capture opens", `${await longest()} ms`, "under 100 ms");
+  await page.keyboard.press("Space");
+  await page.waitForTimeout(3000);
+  await page.keyboard.press("Space");
+  row("Longest task while it plays", `${await longest()} ms`, "under 100 ms");
 }

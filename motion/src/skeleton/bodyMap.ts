@@ -185,7 +185,7 @@ function putTrunk(topology: Topology, skeleton: Skeleton, legs: LimbPair, arms: 
     free.filter((child) => chest >= 0 || says(topology, child, ["spine", "neck", "chest"])),
     (child) => topology.reach[child] + (subtreeSays(topology, child, "head") ? 1e6 : 0),
   );
-  if (neck !== undefined) putNeck(topology, skeleton, neck, put);
+  if (neck !== undefined) putNeck(topology, neck, put);
   // A tail leaves the hips, or a joint above them that carries nothing else of the body.
   const tail = [hips, ...ancestry(skeleton, hips)]
     .flatMap((joint) => topology.children[joint])
@@ -208,7 +208,7 @@ function subtreeSays(topology: Topology, joint: number, part: "head"): boolean {
   return says(topology, joint, [part]) || topology.children[joint].some((child) => subtreeSays(topology, child, part));
 }
 
-function putNeck(topology: Topology, skeleton: Skeleton, first: number, put: Put): void {
+function putNeck(topology: Topology, first: number, put: Put): void {
   // Down to the joint named head; without one, the chain's last joint that is not an end.
   const chain = [first];
   for (let j = first; !says(topology, j, ["head"]); ) {
@@ -225,7 +225,6 @@ function putNeck(topology: Topology, skeleton: Skeleton, first: number, put: Put
     const ok = says(topology, joint, ["neck"]);
     if (i < NECK_ROLES.length) put(NECK_ROLES[i], joint, ok ? 0.95 : 0.7, ok ? "named so" : "lies between chest and head");
   });
-  void skeleton;
 }
 
 function putFingers(topology: Topology, skeleton: Skeleton, guesses: ReadonlyMap<Role, BodyGuess>, put: Put): void {

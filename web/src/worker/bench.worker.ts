@@ -4,7 +4,6 @@ import {
   DocumentError,
   type Evaluation,
   Evaluator,
-  emptyWork,
   findingsOf,
   type Motion,
   measure,
@@ -69,11 +68,6 @@ class BenchWorker {
       input = motion;
     }
     return { before: this.measure(evaluation.base), after: this.measure(evaluation.result), stages };
-  }
-
-  /** Measures of a work that is not on the bench now: the checkup's empty stack, for one. */
-  source(): MotionFigures | null {
-    return this.evaluator ? this.measure(this.evaluator.evaluate(emptyWork()).base) : null;
   }
 
   private measure(motion: Motion): MotionFigures {

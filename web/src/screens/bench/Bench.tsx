@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { lazy, Suspense, useEffect, useMemo, useRef, useState } from "react";
+import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 import { Group, Panel, Separator } from "react-resizable-panels";
 import { useNavigate, useParams } from "react-router";
 import { FloorPlan } from "../../floorplan/FloorPlan.tsx";
@@ -40,7 +40,6 @@ export default function Bench() {
   const ready = useBench((s) => s.after !== null && s.row?.id === id);
   const planLarge = useBench((s) => s.planLarge);
   const compare = useBench((s) => s.compare);
-  const planBox = useRef<HTMLDivElement>(null);
   const measured = useBench((s) => s.measuredDoc !== null && s.measuredDoc === shownDoc(s));
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: `reading` counts the times the source is to be read anew
@@ -122,7 +121,7 @@ export default function Bench() {
                     </Suspense>
                   </div>
                   {!planLarge && compare !== "side" && (
-                    <div ref={planBox} className="absolute top-3 right-3 h-38 w-60 rounded-sm border border-line bg-sheet">
+                    <div className="absolute top-3 right-3 h-38 w-60 rounded-sm border border-line bg-sheet">
                       <FloorPlan large={false} onSwap={swap} />
                     </div>
                   )}
