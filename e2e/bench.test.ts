@@ -7,6 +7,7 @@ const test = useBrowserTest();
 interface SavedWork {
   readonly document: {
     readonly patches: readonly {
+      readonly id: string;
       readonly kind: string;
       readonly range: { readonly start: number; readonly end: number } | null;
       readonly rampInFrames: number;
@@ -29,7 +30,11 @@ describe("the bench", () => {
 
     await page.getByRole("button", { name: "Move Repair" }).focus();
     await page.keyboard.press("Space");
+    await page.locator("[aria-label='Move Repair'][aria-pressed=true]").waitFor();
+    const plant = (await saved()).document.patches[1].id;
     await page.keyboard.press("ArrowDown");
+    // What is told to assistive technology: the lane now lies over its neighbour.
+    await page.locator("[id^=DndLiveRegion]").filter({ hasText: plant }).waitFor({ state: "attached" });
     await page.keyboard.press("Space");
     await expect.poll(async () => (await saved()).document.patches.map((p) => p.kind), { timeout: 10_000 }).toEqual(["floor", "repair", "plant"]);
 
