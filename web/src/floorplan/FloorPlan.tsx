@@ -82,7 +82,13 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
       </header>
       <svg ref={drawing} viewBox={`${x0} ${y0} ${wide} ${y1 - y0}`} className="min-h-0 w-full flex-1" preserveAspectRatio="xMidYMid meet">
         <polyline points={plan.path.map((p) => p.join(",")).join(" ")} fill="none" stroke="var(--ink)" strokeWidth={line} />
-        {plan.path.map((p, f) => (f % every === 0 ? <circle key={f} cx={p[0]} cy={p[1]} r={line * 1.7} fill="var(--ink)" /> : null))}
+        {/* One element for all dots: lines of no length with round ends. */}
+        <path
+          d={plan.path.map((p, f) => (f % every === 0 ? `M${p[0]} ${p[1]}h0` : "")).join("")}
+          stroke="var(--ink)"
+          strokeWidth={line * 3.4}
+          strokeLinecap="round"
+        />
         {plan.prints.map(({ print, outline, at, smear, smeared }, i) => {
           const picked = contact?.part === print.part && contact.start === print.start;
           const left = print.side === "left";

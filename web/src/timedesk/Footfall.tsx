@@ -133,7 +133,6 @@ function Bar({ contact, slide, course, picked, rampIn, rampOut, last, onPick, on
   const y = (ROW - BAR) / 2;
   const color = left ? "var(--plum)" : "var(--teal)";
   const per = scale.x(1) - scale.x(0);
-  const cells = Math.min(CELLS, contact.end - contact.start + 1);
   const drag = (event: React.PointerEvent, toPart: (frames: number) => SpanPart) => {
     onPick();
     dragFrames(
@@ -149,6 +148,7 @@ function Bar({ contact, slide, course, picked, rampIn, rampOut, last, onPick, on
   const moveStart = (n: number): SpanPart => ({ start: Math.max(0, Math.min(contact.end - 1, contact.start + n)) });
   const moveEnd = (n: number): SpanPart => ({ end: Math.min(last, Math.max(contact.start + 1, contact.end + n)) });
   const wide = x1 - x0;
+  const cells = Math.max(1, Math.min(CELLS, contact.end - contact.start + 1, Math.floor(wide / 5)));
   return (
     // biome-ignore lint/a11y/useSemanticElements: a shape in a drawing cannot be a button element
     <g

@@ -96,6 +96,9 @@ function motionView(motion: Motion): MotionView {
   };
 }
 
+/** Points that a smear is drawn with at most. */
+const SMEAR_POINTS = 60;
+
 /** A print per span of a toe, hoof or (where a foot has no toe span) heel. */
 function footprints(motion: Motion): Footprint[] {
   const soles = retrack(motion.soles, motion.skeleton, motion.clip);
@@ -113,10 +116,13 @@ function footprints(motion: Motion): Footprint[] {
     const hips = sole.track.positions;
     const dx = x - (heel ? heel[middle * 3] : hips[middle * 3]);
     const dz = z - (heel ? heel[middle * 3 + 2] : hips[middle * 3 + 2]);
-    const smear = new Float32Array((contact.end - contact.start + 1) * 2);
-    for (let f = contact.start; f <= contact.end; f++) {
-      smear[(f - contact.start) * 2] = track[f * 3];
-      smear[(f - contact.start) * 2 + 1] = track[f * 3 + 2];
+    const count = contact.end - contact.start + 1;
+    const step = Math.ceil(count / SMEAR_POINTS);
+    const smear = new Float32Array(Math.ceil(count / step) * 2);
+    for (let i = 0; i * 2 < smear.length; i++) {
+      const f = contact.start + i * step;
+      smear[i * 2] = track[f * 3];
+      smear[i * 2 + 1] = track[f * 3 + 2];
     }
     prints.push({
       part: contact.part,

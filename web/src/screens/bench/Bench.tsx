@@ -6,6 +6,7 @@ import { FloorPlan } from "../../floorplan/FloorPlan.tsx";
 import { shownDoc, useBench } from "../../state/bench.ts";
 import { type Latency, Session } from "../../state/session.ts";
 import { TimeDesk } from "../../timedesk/TimeDesk.tsx";
+import { AfterPaint } from "../../ui/AfterPaint.tsx";
 import { Mark } from "../../ui/Mark.tsx";
 import { Waiting } from "../../ui/Waiting.tsx";
 import { BodyMapDialog } from "./BodyMapDialog.tsx";
@@ -122,7 +123,9 @@ export default function Bench() {
                   </div>
                   {!planLarge && compare !== "side" && (
                     <div className="absolute top-3 right-3 h-38 w-60 rounded-sm border border-line bg-sheet">
-                      <FloorPlan large={false} onSwap={swap} />
+                      <AfterPaint pictures={2}>
+                        <FloorPlan large={false} onSwap={swap} />
+                      </AfterPaint>
                     </div>
                   )}
                 </div>
@@ -135,7 +138,9 @@ export default function Bench() {
           </Panel>
           <Separator className="h-px bg-line data-[state=hover]:bg-ink-soft" aria-label="Height of the time desk" />
           <Panel defaultSize="270px" minSize="150px" maxSize="60%">
-            <TimeDesk />
+            <AfterPaint pictures={1}>
+              <TimeDesk />
+            </AfterPaint>
           </Panel>
         </Group>
       </main>

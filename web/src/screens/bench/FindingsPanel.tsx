@@ -1,7 +1,7 @@
 import { type Finding, type FindingKind, treatedFindings } from "@stride/motion";
 import clsx from "clsx";
 import { Activity, ArrowDownToLine, ArrowUpFromLine, Check, Gauge, MoveHorizontal, Repeat, RotateCw, Ruler, Spline, TriangleRight, Zap } from "lucide-react";
-import { useMemo } from "react";
+import { useMemo, useState } from "react";
 import { shownDoc, useBench } from "../../state/bench.ts";
 import { playhead } from "../../state/playhead.ts";
 import { addPatch } from "../../timedesk/patchActions.ts";
@@ -20,6 +20,9 @@ const ICONS: Record<FindingKind, typeof Activity> = {
   stretch: Spline,
   gap: Repeat,
 };
+
+/** Findings listed at once; a wild capture has hundreds of small ones. */
+const SHOWN = 40;
 
 /** Frames of lead-in that a person wants to see before a finding. */
 const LEAD = 12;
@@ -44,6 +47,7 @@ export function FindingsPanel() {
   const selected = useBench((s) => s.findingId);
   const last = useBench((s) => (s.after?.frameCount ?? 1) - 1);
   const patches = useBench((s) => shownDoc(s).patches);
+  const [all, setAll] = useState(false);
   const treated = useMemo(() => (figures ? treatedFindings(figures.before.findings, figures.after.findings) : []), [figures]);
   if (!figures) return <p className="p-3.5 text-ink-soft">Measuring…</p>;
   const open = figures.after.findings;
@@ -61,7 +65,7 @@ export function FindingsPanel() {
       <section className="min-h-0 flex-1 overflow-y-auto" tabIndex={0} aria-label="List of findings">
         {open.length === 0 && <p className="px-3.5 py-3 text-moss-ink">Nothing out of tolerance.</p>}
         <ul>
-          {open.map((finding) => {
+          {(all ? open : open.slice(0, SHOWN)).map((finding) => {
             const Icon = ICONS[finding.kind];
             const isSelected = finding.id === selected;
             const grounded =
@@ -95,11 +99,16 @@ export function FindingsPanel() {
             );
           })}
         </ul>
+        {open.length > SHOWN && !all && (
+          <button type="button" className="w-full px-3.5 py-2 text-left underline underline-offset-2" onClick={() => setAll(true)}>
+            Show {open.length - SHOWN} smaller ones
+          </button>
+        )}
         {treated.length > 0 && (
           <>
             <h3 className="px-3.5 pt-3 pb-1 font-semibold">Treated</h3>
             <ul>
-              {treated.map((finding) => (
+              {treated.slice(0, SHOWN).map((finding) => (
                 <li key={finding.id} className="flex items-start gap-2 border-b border-line/70 px-3.5 py-1.5">
                   <Check size={14} className="mt-0.5 shrink-0 text-moss-ink" aria-hidden="true" />
                   <span className="min-w-0 flex-1">
