@@ -17,7 +17,7 @@ interface SavedWork {
 }
 
 describe("the bench", () => {
-  it("reorders patches by keyboard and limits one to a stretch by mouse; the saved work says so", async () => {
+  it("reorders patches and limits one to a stretch by mouse; the saved work says so", async () => {
     const { page, context } = await newPage(test.browser);
     await openClip(page, test.server.url, "Porter, night shift walk");
     const id = page.url().split("/").at(-1);
@@ -28,14 +28,16 @@ describe("the bench", () => {
     await settled(page);
     expect((await saved()).document.patches.map((p) => p.kind)).toEqual(["floor", "plant", "repair"]);
 
-    await page.getByRole("button", { name: "Move Repair" }).focus();
-    await page.keyboard.press("Space");
-    await page.locator("[aria-label='Move Repair'][aria-pressed=true]").waitFor();
     const plant = (await saved()).document.patches[1].id;
-    await page.keyboard.press("ArrowDown");
+    const grip = await page.getByRole("button", { name: "Move Repair" }).boundingBox();
+    if (!grip) throw new Error("the lane cannot be taken hold of");
+    await page.mouse.move(grip.x + 5, grip.y + 6);
+    await page.mouse.down();
+    await page.mouse.move(grip.x + 5, grip.y + 18, { steps: 3 });
+    await page.mouse.move(grip.x + 5, grip.y + 31, { steps: 3 });
     // What is told to assistive technology: the lane now lies over its neighbour.
     await page.locator("[id^=DndLiveRegion]").filter({ hasText: plant }).waitFor({ state: "attached" });
-    await page.keyboard.press("Space");
+    await page.mouse.up();
     await expect.poll(async () => (await saved()).document.patches.map((p) => p.kind), { timeout: 10_000 }).toEqual(["floor", "repair", "plant"]);
 
     const handle = await page.locator("[data-patch=repair] [data-handle=end]").boundingBox();
