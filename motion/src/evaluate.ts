@@ -3,6 +3,7 @@ import { applyContactEdits, type ContactPart } from "./contacts/contact.ts";
 import { findContacts, type Grounding, soleOf } from "./contacts/find.ts";
 import { partJoint } from "./contacts/limbs.ts";
 import { clipWorld, type WorldClip } from "./kinematics/forward.ts";
+import { rigOf } from "./kinematics/rig.ts";
 import type { Motion } from "./motion.ts";
 import { applyPatch } from "./patches/index.ts";
 import { retrack, solvePlants } from "./plants/solve.ts";
@@ -11,6 +12,8 @@ import type { Skeleton } from "./skeleton/skeleton.ts";
 import { bodyOverrides, type Patch, type Work } from "./work.ts";
 
 export interface Evaluation {
+  /** what was evaluated */
+  readonly work: Work;
   /** the source with its contacts (found and set), before any patch */
   readonly base: Motion;
   /** the motion after each active patch, in stack order */
@@ -50,7 +53,7 @@ export class Evaluator {
       stages.push({ patch, motion });
     }
     for (const id of this.cache.keys()) if (!work.patches.some((p) => p.id === id)) this.cache.delete(id);
-    return { base, stages, result: work.livePlant ? this.plantLast(motion) : motion };
+    return { work, base, stages, result: work.livePlant ? this.plantLast(motion) : motion };
   }
 
   /** World transforms of a clip, kept as long as the clip is. */
@@ -81,6 +84,7 @@ export class Evaluator {
         motion: {
           skeleton: this.skeleton,
           body: map,
+          rig: rigOf(this.skeleton, this.clip, map),
           clip: this.clip,
           contacts: applyContactEdits(grounding.contacts, work.contacts, jointOf, this.clip.frameCount),
           floor: grounding.floor,
@@ -107,10 +111,11 @@ export class Evaluator {
   private plantLast(motion: Motion): Motion {
     if (!motion.plant || motion.plant.solved === motion.clip) return motion;
     if (this.final?.input === motion) return this.final.output;
-    const { settings, weights } = motion.plant;
+    const { settings, weights, solved } = motion.plant;
+    const since = solved.frameCount === motion.clip.frameCount ? solved : null;
     const contacts = motion.contacts.filter((c) => c.anchor.point);
     const soles = retrack(motion.soles, motion.skeleton, motion.clip);
-    const clip = solvePlants(motion.skeleton, motion.clip, soles, contacts, motion.floor, settings, weights);
+    const clip = solvePlants(motion.skeleton, motion.clip, soles, contacts, motion.floor, settings, weights, since);
     const output = { ...motion, clip };
     this.final = { input: motion, output };
     return output;

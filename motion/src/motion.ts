@@ -2,6 +2,7 @@ import type { Clip } from "./clip/clip.ts";
 import type { Contact } from "./contacts/contact.ts";
 import type { FloorPlane } from "./contacts/floor.ts";
 import type { Sole } from "./contacts/soles.ts";
+import type { Rig } from "./kinematics/rig.ts";
 import type { PlantSettings } from "./plants/settings.ts";
 import type { BodyMap } from "./skeleton/bodyMap.ts";
 import type { Skeleton } from "./skeleton/skeleton.ts";
@@ -10,6 +11,8 @@ import type { Skeleton } from "./skeleton/skeleton.ts";
 export interface Motion {
   readonly skeleton: Skeleton;
   readonly body: BodyMap;
+  /** how the body is posed; read off the source, the same all along the stack */
+  readonly rig: Rig;
   readonly clip: Clip;
   readonly contacts: readonly Contact[];
   readonly floor: FloorPlane;

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { contactEditSchema } from "./contacts/contact.ts";
+import { RAMP_SHAPES } from "./math/ramp.ts";
 import { isRole, type Role } from "./skeleton/roles.ts";
 
 /** One step of a stack. Ranges and ramps are in frames of the motion that the patch receives; a null range is the whole of it. */
@@ -16,6 +17,7 @@ export const patchSchema = z.strictObject({
     .default(null),
   rampInFrames: z.int().min(0).max(600).default(0),
   rampOutFrames: z.int().min(0).max(600).default(0),
+  rampShape: z.enum(RAMP_SHAPES).default("smooth"),
   /** joint names; null: all */
   mask: z.array(z.string().max(200)).max(4096).nullable().default(null),
   weight: z.number().min(0).max(1).default(1),
@@ -51,7 +53,7 @@ export function emptyWork(): Work {
 }
 
 export function makePatch(kind: string, name: string, id: string, settings: Record<string, unknown> = {}): Patch {
-  return { id, kind, name, muted: false, solo: false, range: null, rampInFrames: 0, rampOutFrames: 0, mask: null, weight: 1, settings };
+  return { id, kind, name, muted: false, solo: false, range: null, rampInFrames: 0, rampOutFrames: 0, rampShape: "smooth", mask: null, weight: 1, settings };
 }
 
 /** The recipe that `clean` runs when none is given: floor, then plants with their travel correction. */

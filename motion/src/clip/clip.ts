@@ -28,6 +28,20 @@ export function makeClip(name: string, fps: number, frameCount: number, jointCou
   };
 }
 
+const origins = new WeakMap<Clip, { readonly clip: Clip; readonly frame: number }>();
+
+/** One frame of a clip as a clip of its own, which remembers where it comes from. */
+export function frameClip(clip: Clip, frame: number): Clip {
+  const piece = cropClip(clip, frame, frame);
+  origins.set(piece, { clip, frame });
+  return piece;
+}
+
+/** The whole clip that a piece was cut from by `frameClip`, and its frame there; any other clip is whole and begins at its frame 0. */
+export function originOf(clip: Clip): { readonly clip: Clip; readonly frame: number } {
+  return origins.get(clip) ?? { clip, frame: 0 };
+}
+
 /** A clip with the same settings and fresh copies of its sample arrays, for a patch to write into before it hands the clip on. */
 export function copyClip(clip: Clip): Clip {
   return { ...clip, rotations: clip.rotations.slice(), positions: clip.positions.slice() };
@@ -51,6 +65,26 @@ export function cropClip(clip: Clip, start: number, end: number): Clip {
     rotations: clip.rotations.slice(start * r, (end + 1) * r),
     positions: clip.positions.slice(start * p, (end + 1) * p),
   };
+}
+
+/** Marks [frame] the frames on which any of `joints`, or any position, differs in its bits between two clips of one shape. */
+export function changedFrames(a: Clip, b: Clip, joints: readonly number[]): Uint8Array {
+  const marks = new Uint8Array(a.frameCount);
+  const p = a.positionJoints.length * 3;
+  for (let f = 0; f < a.frameCount; f++) {
+    let changed = false;
+    for (let i = f * p; i < (f + 1) * p && !changed; i++) changed = a.positions[i] !== b.positions[i];
+    for (let j = 0; j < joints.length && !changed; j++) {
+      const o = (f * a.jointCount + joints[j]) * 4;
+      changed =
+        a.rotations[o] !== b.rotations[o] ||
+        a.rotations[o + 1] !== b.rotations[o + 1] ||
+        a.rotations[o + 2] !== b.rotations[o + 2] ||
+        a.rotations[o + 3] !== b.rotations[o + 3];
+    }
+    if (changed) marks[f] = 1;
+  }
+  return marks;
 }
 
 /** Writes the pose at a fractional frame (clamped to the clip): slerped rotations [joint][4], linear positions [k][3]. */

@@ -29,7 +29,9 @@ const _q = /*@__PURE__*/ new Float64Array(4);
  * Analytic two-bone reach. Start (hip), middle (knee), end (ankle) are world points of the pose as it is; `hip` is where the start now
  * stands and `target` where the end shall be. `hinge` is the world axis about which the middle joint bends (start→middle × middle→end
  * when bent), used only to keep the bend's direction while the chain passes straight. Bone lengths are kept exactly; the plane of the
- * bend is the pose's own, turned by the smallest rotation that aims the chain. Out of reach, the end stays on the line to the target.
+ * bend is the pose's own, turned by the smallest rotation that aims the chain, or with `via` (a world direction) by the smallest ones to
+ * that direction and on to the target, which has its one singular place opposite `via`. Out of reach, the end stays on the line to the
+ * target.
  *
  * With a = unit(end − start), the middle joint lies at x·a + y·p, x = (l1² − l2² + d²)/2d, y = √(l1² − x²) (law of cosines).
  */
@@ -44,6 +46,7 @@ export function reachTwoBone(
   hip: Floats,
   target: Floats,
   hinge: Floats,
+  via: Floats | null = null,
 ): void {
   const ux = middle[mo] - start[so];
   const uy = middle[mo + 1] - start[so + 1];
@@ -98,7 +101,11 @@ export function reachTwoBone(
   _e[0] = ax * d - _k[0];
   _e[1] = ay * d - _k[1];
   _e[2] = az * d - _k[2];
-  fromToQuatFlat(_aim, 0, ax, ay, az, tx, ty, tz);
+  if (via) {
+    fromToQuatFlat(_q, 0, ax, ay, az, via[0], via[1], via[2]);
+    fromToQuatFlat(_aim, 0, via[0], via[1], via[2], tx, ty, tz);
+    multiplyQuatFlat(_aim, 0, _aim, 0, _q, 0);
+  } else fromToQuatFlat(_aim, 0, ax, ay, az, tx, ty, tz);
   fromToQuatFlat(_q, 0, ux, uy, uz, _k[0], _k[1], _k[2]);
   multiplyQuatFlat(out.upper, 0, _aim, 0, _q, 0);
   fromToQuatFlat(_q, 0, vx, vy, vz, _e[0], _e[1], _e[2]);

@@ -22,6 +22,7 @@ export const floorPatch = definePatch<FloorSettings>({
   schema,
   defaults: { height: "found", heightCm: 0, level: true },
   masked: false,
+  local: false,
   fields: {
     height: { label: "Floor height", help: "As found under the resting feet, or set by hand" },
     heightCm: { label: "Set height", unit: "cm", step: 0.1, help: "Used when the height is set by hand: where the floor lies in the clip as it comes" },

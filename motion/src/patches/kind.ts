@@ -9,6 +9,10 @@ export interface PatchContext {
   readonly end: number;
   /** does the range cover the whole motion? */
   readonly whole: boolean;
+  /** number, in the patch's own counting, of the first frame of the motion given: not 0 when only a piece is evaluated */
+  readonly offset: number;
+  /** frames of the whole motion */
+  readonly frameCount: number;
   /** [frame], 0..1 */
   readonly weights: Float64Array;
   /** joints the patch may touch; null for all */
@@ -33,9 +37,12 @@ export interface PatchKind<S extends Record<string, unknown>> {
   readonly description: string;
   readonly schema: z.ZodType<S>;
   readonly defaults: S;
-  readonly fields: Readonly<Record<keyof S & string, FieldHint>>;
+  /** settings that the panel draws by itself; kinds with a panel of their own leave theirs out */
+  readonly fields: Readonly<Partial<Record<keyof S & string, FieldHint>>>;
   /** does it take a body mask? */
   readonly masked: boolean;
+  /** is each frame of the result made from that frame of the input alone? */
+  readonly local: boolean;
   apply(motion: Motion, settings: S, context: PatchContext): Motion;
 }
 

@@ -16,6 +16,7 @@ export const plantPatch = definePatch<PlantSettings>({
   schema: plantSettingsSchema,
   defaults: PLANT_DEFAULTS,
   masked: false,
+  local: false,
   fields: {
     travelStrength: {
       label: "Travel follows the feet",

@@ -23,6 +23,7 @@ export const repairPatch = definePatch<RepairSettings>({
   schema,
   defaults: { pops: true, flips: true, popDegrees: 8, smooth: 0, smoothInFrames: 4, bridge: false },
   masked: true,
+  local: false,
   fields: {
     pops: { label: "Mend one-frame pops" },
     flips: { label: "Mend angle flips" },

@@ -18,6 +18,7 @@ export const trimPatch = definePatch<TrimSettings>({
   schema,
   defaults: { keepFromFrame: 0, keepToFrame: null },
   masked: false,
+  local: false,
   fields: {
     keepFromFrame: { label: "Keep from", unit: "f", step: 1 },
     keepToFrame: { label: "Keep to", unit: "f", step: 1, help: "Empty: to the last frame" },

@@ -1,4 +1,4 @@
-import { type Clip, copyClip } from "../clip/clip.ts";
+import { type Clip, changedFrames, copyClip } from "../clip/clip.ts";
 import type { Contact } from "../contacts/contact.ts";
 import type { FloorPlane } from "../contacts/floor.ts";
 import type { Sole } from "../contacts/soles.ts";
@@ -6,8 +6,9 @@ import { jointTrack } from "../contacts/tracks.ts";
 import { chainReader } from "../kinematics/forward.ts";
 import { FULL_STRETCH, makeTwoBoneReach, meanHinge, reachTwoBone } from "../kinematics/twoBone.ts";
 import { multiplyQuatFlat, quatAngleFlat, rotateVecFlat } from "../math/quat.ts";
+import { quinticStep } from "../math/ramp.ts";
 import { smoothEnvelope } from "../signal/filters.ts";
-import type { Skeleton } from "../skeleton/skeleton.ts";
+import { ancestry, type Skeleton } from "../skeleton/skeleton.ts";
 import { type FootTargets, footTargets, localRotation } from "./footTargets.ts";
 import { type PlantSettings, RAMP_RATE } from "./settings.ts";
 
@@ -32,6 +33,8 @@ const DROP_SECONDS = 0.12;
  * the soft knee, then the two-bone reach. Changes the root's position and the local rotations of thigh, shin and foot only; frames
  * on which nothing moves keep their bits. Bone lengths never change. After Kovar, Schreiner & Gleicher, Footskate Cleanup for Motion
  * Capture Editing (2002), with hips lowered instead of bones stretched.
+ * `since`: a clip of the same shape that is solved already; then only frames on which a leg or what it hangs on differs from it are
+ * solved, every other keeps its bits, and the hips' drop fades out towards those.
  */
 export function solvePlants(
   skeleton: Skeleton,
@@ -41,17 +44,19 @@ export function solvePlants(
   floor: FloorPlane,
   settings: PlantSettings,
   weights: Float64Array,
+  since: Clip | null = null,
 ): Clip {
   const tracked = retrack(soles, skeleton, clip);
   const perSecond = clip.fps / RAMP_RATE;
   const ramps = { landing: Math.round(settings.landingRampInFrames * perSecond), lift: Math.round(settings.liftRampInFrames * perSecond) };
   const targets = tracked.map((sole) => footTargets(sole, contacts, floor, ramps, weights));
   const courses = tracked.map((sole) => legCourse(skeleton, clip, sole));
-  const drop = hipsDrop(clip, tracked, courses, targets, settings, weights);
+  const changed = tracked.map((sole) => (since ? changedFrames(since, clip, ancestry(skeleton, sole.leg.end)) : null));
+  const drop = hipsDrop(clip, tracked, courses, targets, settings, weights, changed);
   const out = copyClip(clip);
   const k = clip.positionJoints.length * 3;
   for (let f = 0; f < clip.frameCount; f++) out.positions[f * k + 1] -= drop[f];
-  for (const [i, sole] of tracked.entries()) writeLeg(skeleton, out, sole, courses[i], targets[i], drop);
+  for (const [i, sole] of tracked.entries()) writeLeg(skeleton, out, sole, courses[i], targets[i], drop, changed[i]);
   return out;
 }
 
@@ -69,6 +74,7 @@ function hipsDrop(
   targets: readonly FootTargets[],
   settings: PlantSettings,
   weights: Float64Array,
+  changed: readonly (Uint8Array | null)[],
 ): Float64Array {
   const most = settings.hipsMayDropCm / 100;
   const bend = Math.PI - (settings.softKneeDegrees * Math.PI) / 180;
@@ -78,7 +84,7 @@ function hipsDrop(
     const ankle = sole.track.positions;
     const target = targets[leg].positions;
     for (let f = 0; f < clip.frameCount; f++) {
-      if (weights[f] === 0) continue;
+      if (weights[f] === 0 || changed[leg]?.[f] === 0) continue;
       const o = f * 3;
       const l1 = distance(hip, knee, o);
       const l2 = distance(knee, ankle, o);
@@ -92,8 +98,19 @@ function hipsDrop(
       required[f] = Math.max(required[f], Math.min(most, needed));
     }
   });
-  const drop = smoothEnvelope(required, Math.max(1, Math.round(DROP_SECONDS * clip.fps)));
-  return drop.map((d, f) => d * weights[f]);
+  const half = Math.max(1, Math.round(DROP_SECONDS * clip.fps));
+  const drop = smoothEnvelope(required, half);
+  const near = changed[0] ? awayFromUnchanged(changed as Uint8Array[]) : null;
+  return drop.map((d, f) => (d === 0 ? 0 : d * weights[f] * (near ? quinticStep(near[f] / half) : 1)));
+}
+
+/** Frames from each frame to the nearest that no leg has changed on. */
+function awayFromUnchanged(changed: readonly Uint8Array[]): Float64Array {
+  const n = changed[0].length;
+  const away = Float64Array.from({ length: n }, (_, f) => (changed.some((marks) => marks[f]) ? n : 0));
+  for (let f = 1; f < n; f++) away[f] = Math.min(away[f], away[f - 1] + 1);
+  for (let f = n - 2; f >= 0; f--) away[f] = Math.min(away[f], away[f + 1] + 1);
+  return away;
 }
 
 function distance(a: Float64Array, b: Float64Array, o: number): number {
@@ -104,7 +121,7 @@ function distance(a: Float64Array, b: Float64Array, o: number): number {
 const SAME_PLACE = 1e-7;
 const SAME_TURN = 1e-6;
 
-function writeLeg(skeleton: Skeleton, out: Clip, sole: Sole, course: LegCourse, targets: FootTargets, drop: Float64Array): void {
+function writeLeg(skeleton: Skeleton, out: Clip, sole: Sole, course: LegCourse, targets: FootTargets, drop: Float64Array, changed: Uint8Array | null): void {
   const { leg, track } = sole;
   const hinge = meanHinge(out.frameCount, (f, points, rotation) => {
     for (let i = 0; i < 3; i++) {
@@ -128,6 +145,7 @@ function writeLeg(skeleton: Skeleton, out: Clip, sole: Sole, course: LegCourse, 
   const local = new Float64Array(4);
   const write = (joint: number, f: number) => out.rotations.set(local, (f * out.jointCount + joint) * 4);
   for (let f = 0; f < out.frameCount; f++) {
+    if (changed?.[f] === 0 && drop[f] === 0) continue;
     const o = f * 3;
     const moved = Math.hypot(
       targets.positions[o] - track.positions[o],

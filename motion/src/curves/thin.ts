@@ -1,0 +1,50 @@
+import { hermite, type Key } from "./keys.ts";
+
+/** Longest segment that is tried, frames: keeps the cost linear in frames. */
+const LONGEST_SEGMENT = 180;
+
+/** Slope of dense samples at each of them, per sample: central differences, one-sided at the ends. */
+export function sampleSlopes(samples: ArrayLike<number>): Float64Array {
+  const n = samples.length;
+  return Float64Array.from({ length: n }, (_, i) => {
+    const a = Math.max(0, i - 1);
+    const b = Math.min(n - 1, i + 1);
+    return b > a ? (samples[b] - samples[a]) / (b - a) : 0;
+  });
+}
+
+/**
+ * The fewest keys out of dense samples (one a frame, the first at `firstFrame`) whose curve stays within `tolerance` of every sample.
+ * Keys carry the samples' own values and slopes, so whether a segment fits depends on its two ends alone, and the shortest path over
+ * the fitting segments is the true minimum (among segments of up to 180 frames). Cost: frames × 180 × the frames until a misfit shows.
+ */
+export function thinSamples(samples: ArrayLike<number>, firstFrame: number, tolerance: number): Key[] {
+  const n = samples.length;
+  const slopes = sampleSlopes(samples);
+  const count = new Int32Array(n).fill(1 << 30);
+  const from = new Int32Array(n).fill(-1);
+  count[0] = 1;
+  for (let i = 0; i < n - 1; i++) {
+    for (let j = Math.min(n - 1, i + LONGEST_SEGMENT); j > i; j--) {
+      if (count[i] + 1 < count[j] && segmentFits(samples, slopes, i, j, tolerance)) {
+        count[j] = count[i] + 1;
+        from[j] = i;
+      }
+    }
+  }
+  const keys: Key[] = [];
+  for (let i = n - 1; i >= 0; i = from[i]) keys.unshift({ frame: firstFrame + i, value: samples[i], tangent: "free", slopeIn: slopes[i], slopeOut: slopes[i] });
+  return keys;
+}
+
+/** Does the Hermite segment between two samples stay within the tolerance of all between? Looks from the middle outwards, where misfits are likeliest. */
+export function segmentFits(samples: ArrayLike<number>, slopes: ArrayLike<number>, i: number, j: number, tolerance: number): boolean {
+  const d = j - i;
+  const fits = (k: number) => Math.abs(hermite(samples[i], slopes[i], samples[j], slopes[j], d, (k - i) / d) - samples[k]) <= tolerance;
+  const middle = (i + j) >> 1;
+  for (let step = 0; middle - step > i || middle + step < j; step++) {
+    if (middle - step > i && !fits(middle - step)) return false;
+    if (middle + step < j && !fits(middle + step)) return false;
+  }
+  return true;
+}

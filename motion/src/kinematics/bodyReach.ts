@@ -1,0 +1,376 @@
+import { axisAngleQuatFlat, conjugateQuatFlat, expQuatFlat, logQuatFlat, multiplyQuatFlat, quatAngleFlat, rotateVecFlat } from "../math/quat.ts";
+import { solveSymmetricMutable } from "../math/solve.ts";
+import type { PoseFrame } from "./poseFrame.ts";
+import type { Rig, RigLimb } from "./rig.ts";
+import { makeTwoBoneReach, reachTwoBone } from "./twoBone.ts";
+
+/** Where a part shall be. Targets are in the world: metres, unit quaternion; null leaves that side free. */
+export interface Goal {
+  readonly joint: number;
+  /** point in the joint's frame that shall be at `position`; null: the joint itself */
+  readonly local: ArrayLike<number> | null;
+  readonly position: ArrayLike<number> | null;
+  readonly orientation: ArrayLike<number> | null;
+  /** for an end of a limb: only the trunk is brought near enough, the limb itself is left as it is */
+  readonly assist: boolean;
+  /** shoulder to hand (thigh to foot) as it was before the edit: stretching up to there asks nothing of the trunk */
+  readonly extent: number;
+}
+
+/** What the trunk may do for the goals. */
+export interface Freedom {
+  /** three unit vectors in the world along which the body can move [3][3], and how readily along each (0 locked) */
+  readonly axes: Float64Array;
+  readonly move: readonly [number, number, number];
+  /** how readily the hips turn, 0 locked */
+  readonly hipsTurn: number;
+  /** joints of the trunk that stay as they are */
+  readonly locked: ReadonlySet<number>;
+}
+
+export const FREE: Freedom = { axes: Float64Array.of(1, 0, 0, 0, 1, 0, 0, 0, 1), move: [0.08, 0.08, 0.08], hipsTurn: 0.12, locked: new Set() };
+
+/** What is left of each goal: metres and radians. */
+export interface Residual {
+  readonly position: number;
+  readonly orientation: number;
+}
+
+/** Comfortable and farthest extension of a limb, shares of its length: in between, limb and trunk share the way. */
+const COMFORT = 0.96;
+const FARTHEST = 0.9995;
+/** How readily other joints turn against a spine joint's 1. */
+const COLLAR_TURN = 0.3;
+/** Metres that a radian of orientation error counts as. */
+const TURN_LEVER = 0.3;
+const MOST_ROUNDS = 24;
+const LARGEST_TURN = 0.35;
+const LARGEST_MOVE = 0.25;
+/** Damping far from the goal (share of the squared error, m²) and close to it. */
+const DAMPING = 0.02;
+const LEAST_DAMPING = 1e-11;
+/** An end closer than this to its target is left as it is, so that it keeps its bits. */
+const THERE = 1e-9;
+
+interface Row {
+  readonly goal: Goal;
+  readonly kind: "position" | "orientation" | "near";
+  readonly limb: RigLimb | null;
+  /** joint whose ancestors (and, `self`, itself) move this row */
+  readonly joint: number;
+  readonly self: boolean;
+  stretched: number;
+}
+
+/**
+ * Whole-body reach of one frame. Limb ends are solved by the analytic two-bone reach, exactly; the trunk (the body's place, hips, spine,
+ * neck, collars) serves all goals together by damped least squares in its dual form, x = M·Jᵀ·(J·M·Jᵀ + λ)⁻¹·e with M the readiness of
+ * each freedom and λ growing with the error (Levenberg–Marquardt), so that near its straight it does not thrash. An arm beyond its
+ * comfortable stretch asks the trunk to come along, by a smooth share. Bones keep their lengths, since only rotations and the body's
+ * place change. A goal at an elbow or knee swivels the limb about the line from its start to its end.
+ * Starts from the pose in `frame`, ends with it solved; the result depends on nothing else, so frames cannot chatter.
+ * Buss, Introduction to Inverse Kinematics with Jacobian Transpose, Pseudoinverse and Damped Least Squares methods (2004; memory).
+ */
+export function reachBody(frame: PoseFrame, rig: Rig, goals: readonly Goal[], freedom: Freedom = FREE): Residual[] {
+  const limbOf = (goal: Goal): RigLimb | null => rig.limbs[rig.limbBelow[goal.joint]] ?? null;
+  const middleOf = (goal: Goal): RigLimb | null => rig.limbs.find((limb) => limb.lower === goal.joint) ?? null;
+  solveTrunk(frame, rig, goals, freedom, limbOf, middleOf);
+  for (const goal of goals) {
+    const limb = limbOf(goal);
+    if (limb && !goal.assist) reachLimb(frame, limb, goal);
+  }
+  for (const goal of goals) {
+    const limb = middleOf(goal);
+    if (limb && goal.position) swivel(frame, limb, goal.position);
+  }
+  frame.update();
+  return goals.map((goal) => residual(frame, goal));
+}
+
+const _point = /*@__PURE__*/ new Float64Array(3);
+const _a = /*@__PURE__*/ new Float64Array(3);
+const _b = /*@__PURE__*/ new Float64Array(3);
+const _q = /*@__PURE__*/ new Float64Array(4);
+const _r = /*@__PURE__*/ new Float64Array(4);
+
+export function residual(frame: PoseFrame, goal: Goal): Residual {
+  const { position, orientation } = goal;
+  frame.point(_point, goal.joint, goal.local);
+  return {
+    position: position ? Math.hypot(_point[0] - position[0], _point[1] - position[1], _point[2] - position[2]) : 0,
+    orientation: orientation ? quatAngleFlat(frame.worldRotations, goal.joint * 4, orientation as Float64Array, 0) : 0,
+  };
+}
+
+function solveTrunk(
+  frame: PoseFrame,
+  rig: Rig,
+  goals: readonly Goal[],
+  freedom: Freedom,
+  limbOf: (goal: Goal) => RigLimb | null,
+  middleOf: (goal: Goal) => RigLimb | null,
+): void {
+  const { parents } = frame.skeleton;
+  const rows: Row[] = [];
+  const joints = new Set<number>();
+  const takeChain = (from: number) => {
+    for (let j = from; j >= 0; j = parents[j]) {
+      joints.add(j);
+      if (j === rig.hips) break;
+    }
+  };
+  for (const goal of goals) {
+    const limb = limbOf(goal);
+    if (limb) {
+      if (!goal.position) continue;
+      rows.push({ goal, kind: "near", limb, joint: parents[limb.upper], self: true, stretched: 0 });
+      takeChain(parents[limb.upper]);
+      continue;
+    }
+    if (middleOf(goal)) continue;
+    const self = goal.local !== null;
+    if (goal.position) {
+      rows.push({ goal, kind: "position", limb: null, joint: goal.joint, self, stretched: 0 });
+      takeChain(self ? goal.joint : parents[goal.joint] >= 0 ? parents[goal.joint] : goal.joint);
+    }
+    if (goal.orientation) {
+      rows.push({ goal, kind: "orientation", limb: null, joint: goal.joint, self: true, stretched: 0 });
+      takeChain(goal.joint);
+    }
+  }
+  if (rows.length === 0) return;
+  const isAbove = (ancestor: number, joint: number, self: boolean) => {
+    for (let j = self ? joint : parents[joint]; j >= 0; j = parents[j]) if (j === ancestor) return true;
+    return false;
+  };
+  const collars = new Set(rig.limbs.map((limb) => limb.collar));
+  const turning = [...joints]
+    .map((joint) => ({ joint, ready: freedom.locked.has(joint) ? 0 : joint === rig.hips ? freedom.hipsTurn : collars.has(joint) ? COLLAR_TURN : 1 }))
+    .filter((t) => t.ready > 0);
+  const moving = [0, 1, 2].filter((a) => freedom.move[a] > 0);
+  const n = moving.length + turning.length * 3;
+  if (n === 0) return;
+  const ready = new Float64Array(n);
+  moving.forEach((a, i) => {
+    ready[i] = freedom.move[a];
+  });
+  turning.forEach((t, i) => ready.fill(t.ready, moving.length + i * 3, moving.length + i * 3 + 3));
+  const acts = rows.map((row) => turning.map((t) => isAbove(t.joint, row.joint, row.self)));
+  const m = rows.reduce((sum, row) => sum + (row.kind === "near" ? 1 : 3), 0);
+  const jacobian = new Float64Array(m * n);
+  const error = new Float64Array(m);
+  const normal = new Float64Array(m * m);
+  const step = new Float64Array(n);
+
+  for (let round = 0; round < MOST_ROUNDS; round++) {
+    frame.update();
+    jacobian.fill(0);
+    let at = 0;
+    let squared = 0;
+    rows.forEach((row, r) => {
+      at = writeRow(frame, row, at, n, jacobian, error, freedom, moving, turning, acts[r]);
+    });
+    for (let i = 0; i < m; i++) squared += error[i] * error[i];
+    if (squared < 1e-22) return;
+    const damping = LEAST_DAMPING + DAMPING * squared;
+    for (let i = 0; i < m; i++) {
+      for (let j = 0; j <= i; j++) {
+        let sum = i === j ? damping : 0;
+        for (let k = 0; k < n; k++) sum += jacobian[i * n + k] * ready[k] * jacobian[j * n + k];
+        normal[i * m + j] = sum;
+      }
+    }
+    if (!solveSymmetricMutable(normal, error, m)) return;
+    let largest = 0;
+    for (let k = 0; k < n; k++) {
+      let sum = 0;
+      for (let i = 0; i < m; i++) sum += jacobian[i * n + k] * error[i];
+      step[k] = sum * ready[k];
+      largest = Math.max(largest, Math.abs(step[k]) / (k < moving.length ? LARGEST_MOVE : LARGEST_TURN));
+    }
+    const scale = largest > 1 ? 1 / largest : 1;
+    applyStep(frame, rig, step, scale, freedom, moving, turning);
+    if (largest < 1e-10) return;
+  }
+  frame.update();
+}
+
+function applyStep(
+  frame: PoseFrame,
+  rig: Rig,
+  step: Float64Array,
+  scale: number,
+  freedom: Freedom,
+  moving: readonly number[],
+  turning: readonly { joint: number }[],
+): void {
+  turning.forEach(({ joint }, i) => {
+    const o = moving.length + i * 3;
+    for (let c = 0; c < 3; c++) _a[c] = step[o + c] * scale;
+    if (_a[0] === 0 && _a[1] === 0 && _a[2] === 0) return;
+    expQuatFlat(_q, 0, _a, 0);
+    frame.turnWorld(joint, _q);
+  });
+  _b.fill(0);
+  moving.forEach((axis, i) => {
+    for (let c = 0; c < 3; c++) _b[c] += freedom.axes[axis * 3 + c] * step[i] * scale;
+  });
+  if (moving.length > 0) frame.moveWorld(rig.mover, _b[0], _b[1], _b[2]);
+}
+
+/** Writes one goal's error and its derivatives; returns the next free row. */
+function writeRow(
+  frame: PoseFrame,
+  row: Row,
+  at: number,
+  n: number,
+  jacobian: Float64Array,
+  error: Float64Array,
+  freedom: Freedom,
+  moving: readonly number[],
+  turning: readonly { joint: number }[],
+  acts: readonly boolean[],
+): number {
+  const { goal } = row;
+  const wp = frame.worldPositions;
+  if (row.kind === "orientation") {
+    conjugateQuatFlat(_q, 0, frame.worldRotations, goal.joint * 4);
+    multiplyQuatFlat(_q, 0, goal.orientation as Float64Array, 0, _q, 0);
+    logQuatFlat(_a, 0, _q, 0);
+    for (let c = 0; c < 3; c++) {
+      error[at + c] = _a[c] * TURN_LEVER;
+      turning.forEach((_, t) => {
+        if (acts[t]) jacobian[(at + c) * n + moving.length + t * 3 + c] = TURN_LEVER;
+      });
+    }
+    return at + 3;
+  }
+  const target = goal.position as ArrayLike<number>;
+  const near = row.limb;
+  if (near) frame.point(_point, near.upper, null);
+  else frame.point(_point, goal.joint, goal.local);
+  if (near) {
+    endTarget(_b, frame, near, goal);
+    for (let c = 0; c < 3; c++) _a[c] = _b[c] - _point[c];
+    const d = Math.hypot(_a[0], _a[1], _a[2]);
+    row.stretched = Math.max(row.stretched, d);
+    error[at] = Math.max(0, d - allowedStretch(row.stretched, near.length, goal.extent));
+    if (error[at] === 0) return at + 1;
+    for (let c = 0; c < 3; c++) _a[c] /= d;
+  } else for (let c = 0; c < 3; c++) error[at + c] = target[c] - _point[c];
+  const rowsHere = near ? 1 : 3;
+  for (let c = 0; c < rowsHere; c++) {
+    const o = (at + c) * n;
+    // Direction that this row measures along: the way to the target, or a world axis.
+    const ux = near ? _a[0] : c === 0 ? 1 : 0;
+    const uy = near ? _a[1] : c === 1 ? 1 : 0;
+    const uz = near ? _a[2] : c === 2 ? 1 : 0;
+    moving.forEach((axis, i) => {
+      jacobian[o + i] = ux * freedom.axes[axis * 3] + uy * freedom.axes[axis * 3 + 1] + uz * freedom.axes[axis * 3 + 2];
+    });
+    turning.forEach(({ joint }, t) => {
+      if (!acts[t]) return;
+      const px = _point[0] - wp[joint * 3];
+      const py = _point[1] - wp[joint * 3 + 1];
+      const pz = _point[2] - wp[joint * 3 + 2];
+      const k = o + moving.length + t * 3;
+      // u · (ω × p) = ω · (p × u)
+      jacobian[k] = py * uz - pz * uy;
+      jacobian[k + 1] = pz * ux - px * uz;
+      jacobian[k + 2] = px * uy - py * ux;
+    });
+  }
+  return at + rowsHere;
+}
+
+/** How far a limb shall end up stretched when its target is `distance` away: comfort first, then ever less of the way to its farthest. */
+function allowedStretch(distance: number, length: number, extent: number): number {
+  const comfort = Math.max(extent, COMFORT * length);
+  if (distance <= comfort) return comfort;
+  const room = FARTHEST * length - comfort;
+  return room <= 0 ? comfort : comfort + room * (1 - Math.exp(-(distance - comfort) / room));
+}
+
+/** Where the limb's end joint has to be for the goal's point to be at its target. */
+function endTarget(dst: Float64Array, frame: PoseFrame, limb: RigLimb, goal: Goal): void {
+  const target = goal.position as ArrayLike<number>;
+  const turn = goal.joint === limb.end && goal.orientation ? goal.orientation : null;
+  if (goal.joint === limb.end && !goal.local) {
+    for (let c = 0; c < 3; c++) dst[c] = target[c];
+    return;
+  }
+  // The point as seen from the end joint, with the end turned as it shall be.
+  frame.point(dst, goal.joint, goal.local);
+  for (let c = 0; c < 3; c++) dst[c] -= frame.worldPositions[limb.end * 3 + c];
+  if (turn) {
+    conjugateQuatFlat(_r, 0, frame.worldRotations, limb.end * 4);
+    multiplyQuatFlat(_r, 0, turn as Float64Array, 0, _r, 0);
+    rotateVecFlat(dst, 0, _r, 0, dst, 0);
+  }
+  for (let c = 0; c < 3; c++) dst[c] = target[c] - dst[c];
+}
+
+const _reach = /*@__PURE__*/ makeTwoBoneReach();
+const _target = /*@__PURE__*/ new Float64Array(3);
+const _start = /*@__PURE__*/ new Float64Array(3);
+const _hinge = /*@__PURE__*/ new Float64Array(3);
+const _via = /*@__PURE__*/ new Float64Array(3);
+const _end = /*@__PURE__*/ new Float64Array(4);
+
+/** The limb's own part: shoulder, elbow and hand (thigh, knee and foot) so that the goal holds. */
+function reachLimb(frame: PoseFrame, limb: RigLimb, goal: Goal): void {
+  frame.update();
+  const { worldPositions: wp, worldRotations: wr } = frame;
+  const own = goal.joint === limb.end ? goal.orientation : null;
+  const turn = own ?? (goal.joint === limb.end && !goal.local ? null : wr.slice(limb.end * 4, limb.end * 4 + 4));
+  if (turn) for (let i = 0; i < 4; i++) _end[i] = turn[i];
+  if (goal.position) {
+    endTarget(_target, frame, limb, goal);
+    const e = limb.end * 3;
+    const away = Math.hypot(_target[0] - wp[e], _target[1] - wp[e + 1], _target[2] - wp[e + 2]);
+    if (away > THERE) {
+      for (let c = 0; c < 3; c++) _start[c] = wp[limb.upper * 3 + c];
+      rotateVecFlat(_hinge, 0, wr, limb.upper * 4, limb.hinge, 0);
+      const { q, offset } = frame.parentRotation(limb.collar >= 0 ? limb.collar : limb.upper);
+      rotateVecFlat(_via, 0, q as Float64Array, offset, limb.via, 0);
+      reachTwoBone(_reach, wp, limb.upper * 3, wp, limb.lower * 3, wp, e, _start, _target, _hinge, _via);
+      multiplyQuatFlat(_q, 0, _reach.upper, 0, wr, limb.upper * 4);
+      multiplyQuatFlat(_r, 0, _reach.lower, 0, wr, limb.lower * 4);
+      frame.setWorld(limb.upper, _q);
+      frame.update();
+      frame.setWorld(limb.lower, _r);
+      frame.update();
+    }
+  }
+  if (turn && quatAngleFlat(wr, limb.end * 4, _end, 0) > THERE) {
+    frame.setWorld(limb.end, _end);
+    frame.update();
+  }
+}
+
+/** Turns the limb about the line from its start to its end so that its middle points at the target; its end stays as it is. */
+function swivel(frame: PoseFrame, limb: RigLimb, target: ArrayLike<number>): void {
+  frame.update();
+  const wp = frame.worldPositions;
+  const [s, m, e] = [limb.upper * 3, limb.lower * 3, limb.end * 3];
+  const length = Math.hypot(wp[e] - wp[s], wp[e + 1] - wp[s + 1], wp[e + 2] - wp[s + 2]);
+  if (length < 1e-6) return;
+  const axis = [0, 1, 2].map((c) => (wp[e + c] - wp[s + c]) / length);
+  const square = (p: ArrayLike<number>, o: number) => {
+    const v = [0, 1, 2].map((c) => p[o + c] - wp[s + c]);
+    const along = v[0] * axis[0] + v[1] * axis[1] + v[2] * axis[2];
+    return v.map((x, c) => x - along * axis[c]);
+  };
+  const from = square(wp, m);
+  const to = square(target, 0);
+  const dot = from[0] * to[0] + from[1] * to[1] + from[2] * to[2];
+  const turned = axis[0] * (from[1] * to[2] - from[2] * to[1]) + axis[1] * (from[2] * to[0] - from[0] * to[2]) + axis[2] * (from[0] * to[1] - from[1] * to[0]);
+  const angle = Math.atan2(turned, dot);
+  if (Math.hypot(...from) < 1e-5 || Math.hypot(...to) < 1e-5 || Math.abs(angle) < THERE) return;
+  const before = frame.worldRotations.slice(limb.end * 4, limb.end * 4 + 4);
+  axisAngleQuatFlat(_q, 0, axis[0], axis[1], axis[2], angle);
+  frame.turnWorld(limb.upper, _q);
+  frame.update();
+  frame.setWorld(limb.end, before);
+  frame.update();
+}

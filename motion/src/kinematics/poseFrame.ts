@@ -1,0 +1,142 @@
+import type { Clip } from "../clip/clip.ts";
+import { conjugateQuatFlat, multiplyQuatFlat, normalizeQuatFlat, rotateVecFlat } from "../math/quat.ts";
+import type { Skeleton } from "../skeleton/skeleton.ts";
+import { poseWorldFlat, positionSlots } from "./forward.ts";
+
+const IDENTITY = [0, 0, 0, 1];
+
+/**
+ * One frame of a clip to work on, in doubles: local rotations [joint][4] and position samples [k][3] as they are stored, and the world
+ * transforms that follow. Loaded from a clip, changed, and stored into another; only joints that were touched are written back, so
+ * that everything else keeps its bits.
+ */
+export class PoseFrame {
+  readonly rotations: Float64Array;
+  readonly positions: Float64Array;
+  readonly worldPositions: Float64Array;
+  readonly worldRotations: Float64Array;
+  private readonly touched: Uint8Array;
+  private readonly moved: Uint8Array;
+  private readonly slots: Int16Array;
+  private readonly k: number;
+  private readonly q = new Float64Array(4);
+  private readonly v = new Float64Array(3);
+
+  constructor(
+    readonly skeleton: Skeleton,
+    clip: Clip,
+  ) {
+    const joints = skeleton.names.length;
+    this.rotations = new Float64Array(joints * 4);
+    this.k = clip.positionJoints.length;
+    this.positions = new Float64Array(this.k * 3);
+    this.worldPositions = new Float64Array(joints * 3);
+    this.worldRotations = new Float64Array(joints * 4);
+    this.touched = new Uint8Array(joints);
+    this.moved = new Uint8Array(this.k);
+    this.slots = positionSlots(clip);
+  }
+
+  load(clip: Clip, frame: number): void {
+    const r = this.rotations.length;
+    for (let i = 0; i < r; i++) this.rotations[i] = clip.rotations[frame * r + i];
+    // Stored in 32 bits they are of unit length to 7 digits only, which a chain of them would add up.
+    for (let i = 0; i < r; i += 4) normalizeQuatFlat(this.rotations, i);
+    for (let i = 0; i < this.k * 3; i++) this.positions[i] = clip.positions[frame * this.k * 3 + i];
+    this.touched.fill(0);
+    this.moved.fill(0);
+    this.update();
+  }
+
+  /** Takes over everything from another frame of the same skeleton, touched marks included. */
+  copyFrom(other: PoseFrame): void {
+    this.rotations.set(other.rotations);
+    this.positions.set(other.positions);
+    this.worldPositions.set(other.worldPositions);
+    this.worldRotations.set(other.worldRotations);
+    this.touched.set(other.touched);
+    this.moved.set(other.moved);
+  }
+
+  /** Writes touched joints into the clip's frame; joints off `only` keep what the clip has. */
+  store(clip: Clip, frame: number, only: ReadonlySet<number> | null): void {
+    const joints = this.touched.length;
+    for (let j = 0; j < joints; j++) {
+      if (!this.touched[j] || (only && !only.has(j))) continue;
+      normalizeQuatFlat(this.rotations, j * 4);
+      for (let i = 0; i < 4; i++) clip.rotations[(frame * joints + j) * 4 + i] = this.rotations[j * 4 + i];
+    }
+    for (let s = 0; s < this.k; s++) {
+      if (!this.moved[s] || (only && !only.has(clip.positionJoints[s]))) continue;
+      for (let i = 0; i < 3; i++) clip.positions[(frame * this.k + s) * 3 + i] = this.positions[s * 3 + i];
+    }
+  }
+
+  /** World transforms anew from the local ones. */
+  update(): void {
+    poseWorldFlat(this.skeleton, this.slots, this.rotations, 0, this.positions, 0, this.worldPositions, 0, this.worldRotations, 0);
+  }
+
+  /** Sets a joint's local rotation (its world transform and those below are stale until `update`). */
+  setLocal(joint: number, q: ArrayLike<number>): void {
+    for (let i = 0; i < 4; i++) this.rotations[joint * 4 + i] = q[i];
+    this.touched[joint] = 1;
+  }
+
+  /** Sets a joint's rotation so that in the world it is q, under its parent's world rotation as it stands. */
+  setWorld(joint: number, q: ArrayLike<number>): void {
+    const parent = this.skeleton.parents[joint];
+    if (parent < 0) this.setLocal(joint, q);
+    else {
+      conjugateQuatFlat(this.q, 0, this.worldRotations, parent * 4);
+      multiplyQuatFlat(this.q, 0, this.q, 0, q as Float64Array, 0);
+      this.setLocal(joint, this.q);
+    }
+  }
+
+  /** Turns a joint by a rotation given in the world. */
+  turnWorld(joint: number, turn: Float64Array): void {
+    const parent = this.skeleton.parents[joint];
+    const q = this.q;
+    if (parent < 0) multiplyQuatFlat(q, 0, turn, 0, this.rotations, joint * 4);
+    else {
+      conjugateQuatFlat(q, 0, this.worldRotations, parent * 4);
+      multiplyQuatFlat(q, 0, q, 0, turn, 0);
+      multiplyQuatFlat(q, 0, q, 0, this.worldRotations, parent * 4);
+      multiplyQuatFlat(q, 0, q, 0, this.rotations, joint * 4);
+    }
+    this.setLocal(joint, q);
+  }
+
+  /** Moves a joint that carries positions by a vector in the world; others cannot be moved (returns false). */
+  moveWorld(joint: number, x: number, y: number, z: number): boolean {
+    const slot = this.slots[joint];
+    if (slot < 0) return false;
+    const v = this.v;
+    v[0] = x;
+    v[1] = y;
+    v[2] = z;
+    const parent = this.skeleton.parents[joint];
+    if (parent >= 0) {
+      conjugateQuatFlat(this.q, 0, this.worldRotations, parent * 4);
+      rotateVecFlat(v, 0, this.q, 0, v, 0);
+    }
+    for (let i = 0; i < 3; i++) this.positions[slot * 3 + i] += v[i];
+    this.moved[slot] = 1;
+    return true;
+  }
+
+  /** World place of a point fixed in a joint's frame. */
+  point(dst: Float64Array, joint: number, local: ArrayLike<number> | null): Float64Array {
+    const p = joint * 3;
+    dst[0] = dst[1] = dst[2] = 0;
+    if (local) rotateVecFlat(dst, 0, this.worldRotations, joint * 4, local as Float64Array, 0);
+    for (let i = 0; i < 3; i++) dst[i] += this.worldPositions[p + i];
+    return dst;
+  }
+
+  parentRotation(joint: number): { q: ArrayLike<number>; offset: number } {
+    const parent = this.skeleton.parents[joint];
+    return parent < 0 ? { q: IDENTITY, offset: 0 } : { q: this.worldRotations, offset: parent * 4 };
+  }
+}

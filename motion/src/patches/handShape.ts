@@ -1,0 +1,35 @@
+import { z } from "zod";
+import { PatchError } from "../formats/errors.ts";
+import { FLAT_HAND, handRotations, handShapeSchema } from "../hands/handShape.ts";
+import type { Motion } from "../motion.ts";
+import type { FrameOp } from "../pose/editFrame.ts";
+import { editMotion } from "../pose/editMotion.ts";
+import { SIDES } from "../skeleton/roles.ts";
+import { definePatch, type PatchContext } from "./kind.ts";
+
+const schema = z.strictObject({
+  /** null: that hand keeps its own motion */
+  left: handShapeSchema.nullable(),
+  right: handShapeSchema.nullable(),
+});
+export type HandShapeSettings = z.infer<typeof schema>;
+
+export const handShapePatch = definePatch<HandShapeSettings>({
+  kind: "handShape",
+  title: "Hand shape",
+  description: "Puts the fingers, and only them, into a shape; noisy or missing finger motion is replaced.",
+  schema,
+  defaults: { left: FLAT_HAND, right: FLAT_HAND },
+  masked: false,
+  local: true,
+  fields: {},
+  apply(motion: Motion, settings: HandShapeSettings, context: PatchContext): Motion {
+    const rotations = SIDES.flatMap((side) => {
+      const shape = settings[side];
+      return shape ? handRotations(motion.skeleton, motion.body, side, shape) : [];
+    });
+    if (!settings.left && !settings.right) return motion;
+    if (rotations.length === 0) throw new PatchError(context.name, "left", "this body has no known fingers; name them in the body map, or drop the patch");
+    return editMotion(motion, context, (_, weight) => rotations.map(([joint, rotation]): FrameOp => ({ op: "set", joint, rotation, weight })), []);
+  },
+});
