@@ -67,21 +67,21 @@ function carried(piece: Motion, from: Motion, to: Motion, frame: number): Motion
 
 /** The piece with its standing feet where they stand in the last result. */
 function stood(piece: Motion, result: Motion, frame: number): Motion {
-  const limbs = standingLimbs(result)(frame);
+  const limbs = standingLimbs(result)(frame).filter((stand) => stand.weight === 1);
   if (limbs.length === 0) return piece;
   const { skeleton, rig } = piece;
   const was = new PoseFrame(skeleton, result.clip);
   was.load(result.clip, frame);
   const now = new PoseFrame(skeleton, piece.clip);
   now.load(piece.clip, 0);
-  const goals = limbs.map((i): Goal => {
-    const { end } = rig.limbs[i];
+  const goals = limbs.map(({ limb }): Goal => {
+    const { end } = rig.limbs[limb];
     return {
       joint: end,
       local: null,
       position: was.worldPositions.slice(end * 3, end * 3 + 3),
       orientation: was.worldRotations.slice(end * 4, end * 4 + 4),
-      assist: false,
+      rank: "keep",
       extent: Number.POSITIVE_INFINITY,
     };
   });

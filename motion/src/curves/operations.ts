@@ -56,7 +56,7 @@ export function flattenSamples(samples: ArrayLike<number>, stretch: Stretch, val
     const edge = Math.min(i, stretch.end - stretch.start - i);
     const t = ramp <= 0 ? 1 : Math.min(1, edge / ramp);
     const w = t * t * (3 - 2 * t);
-    return own + (value - own) * w;
+    return w === 1 ? value : own + (value - own) * w;
   });
 }
 

@@ -5,7 +5,7 @@ import { readBvh } from "../formats/bvh/read.ts";
 import { rotateVecFlat } from "../math/quat.ts";
 import { skatingBody } from "../testing/skatingBody.ts";
 import { emptyWork } from "../work.ts";
-import { FREE, type Goal, reachBody } from "./bodyReach.ts";
+import { FREE, type Freedom, type Goal, reachBody } from "./bodyReach.ts";
 import { PoseFrame } from "./poseFrame.ts";
 
 const file = readBvh(new TextEncoder().encode(skatingBody()), { fileName: "skating.bvh" });
@@ -26,7 +26,7 @@ const goal = (frame: PoseFrame, name: string, position: number[]): Goal => {
     local: null,
     position,
     orientation: null,
-    assist: false,
+    rank: "keep",
     extent: limb ? apart(place(frame, limb.upper), place(frame, limb.end)) : 0,
   };
 };
@@ -72,7 +72,7 @@ describe("whole-body reach", () => {
     const frame = load();
     const from = place(frame, joint("LeftHand"));
     const target = [from[0] + 3, from[1], from[2]];
-    const fixed = { ...FREE, move: [0, 0, 0] as const, hipsTurn: 0, locked: new Set(skeleton.names.keys()) };
+    const fixed: Freedom = { ...FREE, move: [0, 0, 0], hipsTurn: [0, 0, 0], locked: new Set(skeleton.names.keys()) };
     const limb = rig.limbs.find((l) => l.end === joint("LeftHand"));
     if (!limb) throw new Error("no such limb");
     const [left] = reachBody(frame, rig, [goal(frame, "LeftHand", target)], fixed);
@@ -94,10 +94,10 @@ describe("whole-body reach", () => {
     frame.turnWorld(rig.hips, Float64Array.of(0, Math.sin(0.06), 0, Math.cos(0.06)));
     frame.moveWorld(rig.mover, 0.015, -0.01, 0);
     frame.update();
-    const [left] = reachBody(frame, rig, [{ joint: chest, local: null, position, orientation, assist: false, extent: 0 }], {
+    const [left] = reachBody(frame, rig, [{ joint: chest, local: null, position, orientation, rank: "keep", extent: 0 }], {
       ...FREE,
       move: [0, 0.08, 0.08],
-      hipsTurn: 0,
+      hipsTurn: [0, 0, 0],
     });
     expect(left.position).toBeLessThan(1e-6);
     expect(left.orientation).toBeLessThan(1e-6);
@@ -132,7 +132,12 @@ describe("whole-body reach", () => {
         const t = i / (steps * 4);
         const target = home.map((v, c) => v + waves[c].a * (Math.sin(6.28 * t + waves[c].p) - Math.sin(waves[c].p)) + waves[c].b * t);
         const frame = load(f);
-        reachBody(frame, rig, [goal(frame, skeleton.names[limb.end], target)], { ...FREE, move: [0, 0, 0], hipsTurn: 0, locked: new Set(skeleton.names.keys()) });
+        reachBody(frame, rig, [goal(frame, skeleton.names[limb.end], target)], {
+          ...FREE,
+          move: [0, 0, 0],
+          hipsTurn: [0, 0, 0],
+          locked: new Set(skeleton.names.keys()),
+        });
         const [s, m, e] = [limb.upper, limb.lower, limb.end].map((j) => place(frame, j));
         const axis = e.map((v, c) => (v - s[c]) / apart(e, s));
         const via = rotateVecFlat([0, 0, 0], 0, frame.worldRotations, skeleton.parents[limb.collar >= 0 ? limb.collar : limb.upper] * 4, limb.via, 0);

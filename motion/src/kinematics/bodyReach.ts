@@ -11,24 +11,26 @@ export interface Goal {
   readonly local: ArrayLike<number> | null;
   readonly position: ArrayLike<number> | null;
   readonly orientation: ArrayLike<number> | null;
-  /** for an end of a limb: only the trunk is brought near enough, the limb itself is left as it is */
-  readonly assist: boolean;
+  /** must it be kept, or is it wanted as far as what is kept allows? */
+  readonly rank: "keep" | "want";
   /** shoulder to hand (thigh to foot) as it was before the edit: stretching up to there asks nothing of the trunk */
   readonly extent: number;
 }
 
 /** What the trunk may do for the goals. */
 export interface Freedom {
-  /** three unit vectors in the world along which the body can move [3][3], and how readily along each (0 locked) */
+  /** three unit vectors in the world, square to each other [3][3]: the body's left, up and forward, or the world's axes */
   readonly axes: Float64Array;
+  /** how readily the body moves along each of them, and how readily the hips turn about each; 0 locked */
   readonly move: readonly [number, number, number];
-  /** how readily the hips turn, 0 locked */
-  readonly hipsTurn: number;
+  readonly hipsTurn: readonly [number, number, number];
   /** joints of the trunk that stay as they are */
   readonly locked: ReadonlySet<number>;
 }
 
-export const FREE: Freedom = { axes: Float64Array.of(1, 0, 0, 0, 1, 0, 0, 0, 1), move: [0.08, 0.08, 0.08], hipsTurn: 0.12, locked: new Set() };
+const WORLD_AXES = /*@__PURE__*/ Float64Array.of(1, 0, 0, 0, 1, 0, 0, 0, 1);
+
+export const FREE: Freedom = { axes: Float64Array.of(1, 0, 0, 0, 1, 0, 0, 0, 1), move: [0.08, 0.08, 0.08], hipsTurn: [0.12, 0.12, 0.12], locked: new Set() };
 
 /** What is left of each goal: metres and radians. */
 export interface Residual {
@@ -46,15 +48,23 @@ const TURN_LEVER = 0.3;
 const MOST_ROUNDS = 24;
 const LARGEST_TURN = 0.35;
 const LARGEST_MOVE = 0.25;
-/** Damping far from the goal (share of the squared error, m²) and close to it. */
+/** Damping of a row: a share of its squared error (m²), over a least one that says how much it gives way to others. */
 const DAMPING = 0.02;
-const LEAST_DAMPING = 1e-11;
+const GIVES = { keep: 1e-11, want: 1e-7, comfort: 1e-3 } as const;
 /** An end closer than this to its target is left as it is, so that it keeps its bits. */
 const THERE = 1e-9;
 
+interface Turning {
+  readonly joint: number;
+  /** unit vector in the world */
+  readonly axis: Float64Array;
+  readonly ready: number;
+}
+
 interface Row {
   readonly goal: Goal;
-  readonly kind: "position" | "orientation" | "near";
+  /** near: a limb's comfortable stretch; limit: its farthest */
+  readonly kind: "position" | "orientation" | "near" | "limit";
   readonly limb: RigLimb | null;
   /** joint whose ancestors (and, `self`, itself) move this row */
   readonly joint: number;
@@ -65,7 +75,8 @@ interface Row {
 /**
  * Whole-body reach of one frame. Limb ends are solved by the analytic two-bone reach, exactly; the trunk (the body's place, hips, spine,
  * neck, collars) serves all goals together by damped least squares in its dual form, x = M·Jᵀ·(J·M·Jᵀ + λ)⁻¹·e with M the readiness of
- * each freedom and λ growing with the error (Levenberg–Marquardt), so that near its straight it does not thrash. An arm beyond its
+ * each freedom and λ growing with the error (Levenberg–Marquardt), so that near its straight it does not thrash; where goals are at odds,
+ * what is wanted gives way to what must be kept, and a limb's comfort to either. An arm beyond its
  * comfortable stretch asks the trunk to come along, by a smooth share. Bones keep their lengths, since only rotations and the body's
  * place change. A goal at an elbow or knee swivels the limb about the line from its start to its end.
  * Starts from the pose in `frame`, ends with it solved; the result depends on nothing else, so frames cannot chatter.
@@ -77,7 +88,7 @@ export function reachBody(frame: PoseFrame, rig: Rig, goals: readonly Goal[], fr
   solveTrunk(frame, rig, goals, freedom, limbOf, middleOf);
   for (const goal of goals) {
     const limb = limbOf(goal);
-    if (limb && !goal.assist) reachLimb(frame, limb, goal);
+    if (limb) reachLimb(frame, limb, goal);
   }
   for (const goal of goals) {
     const limb = middleOf(goal);
@@ -123,7 +134,7 @@ function solveTrunk(
     const limb = limbOf(goal);
     if (limb) {
       if (!goal.position) continue;
-      rows.push({ goal, kind: "near", limb, joint: parents[limb.upper], self: true, stretched: 0 });
+      for (const kind of ["near", "limit"] as const) rows.push({ goal, kind, limb, joint: parents[limb.upper], self: true, stretched: 0 });
       takeChain(parents[limb.upper]);
       continue;
     }
@@ -145,20 +156,32 @@ function solveTrunk(
   };
   const collars = new Set(rig.limbs.map((limb) => limb.collar));
   const turning = [...joints]
-    .map((joint) => ({ joint, ready: freedom.locked.has(joint) ? 0 : joint === rig.hips ? freedom.hipsTurn : collars.has(joint) ? COLLAR_TURN : 1 }))
+    .filter((joint) => !freedom.locked.has(joint))
+    .flatMap((joint) =>
+      [0, 1, 2].map(
+        (a): Turning => ({
+          joint,
+          axis: (joint === rig.hips ? freedom.axes : WORLD_AXES).subarray(a * 3, a * 3 + 3),
+          ready: joint === rig.hips ? freedom.hipsTurn[a] : collars.has(joint) ? COLLAR_TURN : 1,
+        }),
+      ),
+    )
     .filter((t) => t.ready > 0);
   const moving = [0, 1, 2].filter((a) => freedom.move[a] > 0);
-  const n = moving.length + turning.length * 3;
+  const n = moving.length + turning.length;
   if (n === 0) return;
   const ready = new Float64Array(n);
   moving.forEach((a, i) => {
     ready[i] = freedom.move[a];
   });
-  turning.forEach((t, i) => ready.fill(t.ready, moving.length + i * 3, moving.length + i * 3 + 3));
+  turning.forEach((t, i) => {
+    ready[moving.length + i] = t.ready;
+  });
   const acts = rows.map((row) => turning.map((t) => isAbove(t.joint, row.joint, row.self)));
-  const m = rows.reduce((sum, row) => sum + (row.kind === "near" ? 1 : 3), 0);
+  const m = rows.reduce((sum, row) => sum + (row.limb ? 1 : 3), 0);
   const jacobian = new Float64Array(m * n);
   const error = new Float64Array(m);
+  const gives = Float64Array.from(rows.flatMap((row) => Array<number>(row.limb ? 1 : 3).fill(row.kind === "near" ? GIVES.comfort : GIVES[row.goal.rank])));
   const normal = new Float64Array(m * m);
   const step = new Float64Array(n);
 
@@ -172,10 +195,9 @@ function solveTrunk(
     });
     for (let i = 0; i < m; i++) squared += error[i] * error[i];
     if (squared < 1e-22) return;
-    const damping = LEAST_DAMPING + DAMPING * squared;
     for (let i = 0; i < m; i++) {
       for (let j = 0; j <= i; j++) {
-        let sum = i === j ? damping : 0;
+        let sum = i === j ? gives[i] + DAMPING * error[i] * error[i] : 0;
         for (let k = 0; k < n; k++) sum += jacobian[i * n + k] * ready[k] * jacobian[j * n + k];
         normal[i * m + j] = sum;
       }
@@ -202,15 +224,19 @@ function applyStep(
   scale: number,
   freedom: Freedom,
   moving: readonly number[],
-  turning: readonly { joint: number }[],
+  turning: readonly Turning[],
 ): void {
-  turning.forEach(({ joint }, i) => {
-    const o = moving.length + i * 3;
-    for (let c = 0; c < 3; c++) _a[c] = step[o + c] * scale;
-    if (_a[0] === 0 && _a[1] === 0 && _a[2] === 0) return;
+  // The axes of one joint stand one behind the other: they are one turn.
+  for (let i = 0; i < turning.length; ) {
+    const { joint } = turning[i];
+    _a.fill(0);
+    for (; i < turning.length && turning[i].joint === joint; i++) {
+      for (let c = 0; c < 3; c++) _a[c] += step[moving.length + i] * scale * turning[i].axis[c];
+    }
+    if (_a[0] === 0 && _a[1] === 0 && _a[2] === 0) continue;
     expQuatFlat(_q, 0, _a, 0);
     frame.turnWorld(joint, _q);
-  });
+  }
   _b.fill(0);
   moving.forEach((axis, i) => {
     for (let c = 0; c < 3; c++) _b[c] += freedom.axes[axis * 3 + c] * step[i] * scale;
@@ -228,7 +254,7 @@ function writeRow(
   error: Float64Array,
   freedom: Freedom,
   moving: readonly number[],
-  turning: readonly { joint: number }[],
+  turning: readonly Turning[],
   acts: readonly boolean[],
 ): number {
   const { goal } = row;
@@ -239,8 +265,8 @@ function writeRow(
     logQuatFlat(_a, 0, _q, 0);
     for (let c = 0; c < 3; c++) {
       error[at + c] = _a[c] * TURN_LEVER;
-      turning.forEach((_, t) => {
-        if (acts[t]) jacobian[(at + c) * n + moving.length + t * 3 + c] = TURN_LEVER;
+      turning.forEach(({ axis }, t) => {
+        if (acts[t]) jacobian[(at + c) * n + moving.length + t] = TURN_LEVER * axis[c];
       });
     }
     return at + 3;
@@ -254,7 +280,8 @@ function writeRow(
     for (let c = 0; c < 3; c++) _a[c] = _b[c] - _point[c];
     const d = Math.hypot(_a[0], _a[1], _a[2]);
     row.stretched = Math.max(row.stretched, d);
-    error[at] = Math.max(0, d - allowedStretch(row.stretched, near.length, goal.extent));
+    const allowed = row.kind === "limit" ? Math.max(FARTHEST * near.length, goal.extent) : allowedStretch(row.stretched, near.length, goal.extent);
+    error[at] = Math.max(0, d - allowed);
     if (error[at] === 0) return at + 1;
     for (let c = 0; c < 3; c++) _a[c] /= d;
   } else for (let c = 0; c < 3; c++) error[at + c] = target[c] - _point[c];
@@ -268,16 +295,13 @@ function writeRow(
     moving.forEach((axis, i) => {
       jacobian[o + i] = ux * freedom.axes[axis * 3] + uy * freedom.axes[axis * 3 + 1] + uz * freedom.axes[axis * 3 + 2];
     });
-    turning.forEach(({ joint }, t) => {
+    turning.forEach(({ joint, axis }, t) => {
       if (!acts[t]) return;
       const px = _point[0] - wp[joint * 3];
       const py = _point[1] - wp[joint * 3 + 1];
       const pz = _point[2] - wp[joint * 3 + 2];
-      const k = o + moving.length + t * 3;
       // u · (ω × p) = ω · (p × u)
-      jacobian[k] = py * uz - pz * uy;
-      jacobian[k + 1] = pz * ux - px * uz;
-      jacobian[k + 2] = px * uy - py * ux;
+      jacobian[o + moving.length + t] = axis[0] * (py * uz - pz * uy) + axis[1] * (pz * ux - px * uz) + axis[2] * (px * uy - py * ux);
     });
   }
   return at + rowsHere;

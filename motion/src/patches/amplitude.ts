@@ -95,7 +95,7 @@ export const amplitudePatch = definePatch<AmplitudeSettings>({
       axes,
       // Held parts are met by the axes that are not scaled.
       move: [settings.sway ? 0 : allowed.move[0], settings.bob ? 0 : allowed.move[1], settings.surge ? 0 : allowed.move[2]],
-      hipsTurn: settings.swivel || settings.tilt || settings.pitch ? 0 : allowed.hipsTurn,
+      hipsTurn: [settings.pitch ? 0 : allowed.hipsTurn[0], settings.swivel ? 0 : allowed.hipsTurn[1], settings.tilt ? 0 : allowed.hipsTurn[2]],
       locked: new Set([...allowed.locked, ...parts]),
     };
     const q = new Float64Array(4);

@@ -13,10 +13,7 @@ import { touchUpPatch } from "./touchUp.ts";
 import { trimPatch } from "./trim.ts";
 
 /** A kind with its settings' type hidden, as a list needs it. */
-export type AnyPatchKind = Pick<
-  PatchKind<Record<string, unknown>>,
-  "kind" | "title" | "description" | "defaults" | "masked" | "local" | "schema"
-> & {
+export type AnyPatchKind = Pick<PatchKind<Record<string, unknown>>, "kind" | "title" | "description" | "defaults" | "masked" | "local" | "schema"> & {
   readonly fields: Readonly<Record<string, FieldHint>>;
   run(motion: Motion, settings: unknown, context: PatchContext): Motion;
 };

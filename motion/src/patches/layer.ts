@@ -73,18 +73,23 @@ export const layerPatch = definePatch<LayerSettings>({
         const ops = layer.ops(frame, w);
         if (layer.gauges.length === 0) return ops;
         // Readings answer to their edits only about evenly: what is left is driven again.
-        const wanted = layer.gauges.map(({ target }, i) => layer.gauges[i].gauge.read(before) + w * target(frame, layer.gauges[i].gauge.read(before)));
-        const driven = wanted.map((value, i) => value - layer.gauges[i].gauge.read(before));
+        const start = layer.gauges.map(({ gauge }) => gauge.read(before));
+        const asked = layer.gauges.map(({ target }, i) => w * target(frame, start[i]));
+        const driven = asked.slice();
         for (let round = 0; ; round++) {
           const all = [...ops, ...layer.gauges.flatMap(({ gauge }, i) => (Math.abs(driven[i]) < STILL ? [] : gauge.drive(before, driven[i])))];
           if (round === DRIVE_ROUNDS || all.length === ops.length) return all;
           trial.copyFrom(before);
           editFrame(trial, before, motion.rig, all, holds, standing(frame - context.offset), freedom);
-          const left = layer.gauges.map(({ gauge }, i) => wanted[i] - gauge.read(trial));
-          if (left.every((v) => Math.abs(v) < CLOSE)) return all;
-          left.forEach((v, i) => {
-            driven[i] += v;
+          let close = true;
+          layer.gauges.forEach(({ gauge }, i) => {
+            const got = gauge.read(trial) - start[i];
+            if (Math.abs(asked[i] - got) < CLOSE) return;
+            close = false;
+            const gain = driven[i] === 0 ? 1 : got / driven[i];
+            driven[i] += (asked[i] - got) / (gain > LEAST_GAIN ? gain : 1);
           });
+          if (close) return all;
         }
       },
       holds,
@@ -96,6 +101,8 @@ export const layerPatch = definePatch<LayerSettings>({
 const DRIVE_ROUNDS = 4;
 const CLOSE = 1e-4;
 const STILL = 1e-9;
+/** A reading that answers less than this does not guide the next round. */
+const LEAST_GAIN = 0.2;
 
 interface Compiled {
   ops(frame: number, weight: number): FrameOp[];

@@ -25,16 +25,24 @@ export interface FrameHold {
   readonly on: number;
 }
 
+/** A limb (index of rig.limbs) that rests on the ground, and how much of it is kept there: 1 while it rests, less on the way to it and from it. */
+export interface Stand {
+  readonly limb: number;
+  readonly weight: number;
+}
+
 /** How far each hold (in order) is from where it should be: metres and radians. */
 export type HoldReport = readonly Residual[];
+
+const NO_TURN = [0, 0, 0] as const;
 
 /** Largest rounds of bringing parts that ride on edited parts along with them. */
 const RIDING_ROUNDS = 3;
 
 /**
  * Edits one frame: turns, sets and moves of the body's place in their order, then everything that is to be somewhere (moved parts, holds)
- * in one whole-body reach. `frame` holds the pose and is changed; `before` must hold the same pose and stays. `standing` lists limbs
- * (indices of rig.limbs) that rest on the ground: the trunk never leaves them behind. Holds follow the course that their part has in
+ * in one whole-body reach. `frame` holds the pose and is changed; `before` must hold the same pose and stays. Limbs that stand
+ * stay on the ground and the trunk never leaves them behind. Holds follow the course that their part has in
  * `before`. Without edits nothing is written, whatever is held.
  */
 export function editFrame(
@@ -43,13 +51,13 @@ export function editFrame(
   rig: Rig,
   ops: readonly FrameOp[],
   holds: readonly FrameHold[],
-  standing: readonly number[],
+  standing: readonly Stand[],
   freedom: Freedom = FREE,
 ): HoldReport {
   const active = ops.filter((op) => (op.op === "set" ? op.weight > 0 : op.vector[0] !== 0 || op.vector[1] !== 0 || op.vector[2] !== 0));
   if (active.length === 0) return holds.map(() => ({ position: 0, orientation: 0 }));
   const locked = new Set(freedom.locked);
-  let hipsTurn = freedom.hipsTurn;
+  let { hipsTurn } = freedom;
   for (const op of active) {
     if (op.op === "turn") turnPart(frame, rig, op);
     else if (op.op === "set") {
@@ -59,7 +67,7 @@ export function editFrame(
     } else if (op.op === "carry") frame.moveWorld(rig.mover, op.vector[0], op.vector[1], op.vector[2]);
     frame.update();
     if (op.op === "turn" || op.op === "set") locked.add(op.joint);
-    if (op.op !== "carry" && op.joint === rig.hips) hipsTurn = 0;
+    if (op.op !== "carry" && op.joint === rig.hips) hipsTurn = NO_TURN;
   }
   return settleFrame(frame, before, rig, active, holds, standing, { ...freedom, locked, hipsTurn });
 }
@@ -71,7 +79,7 @@ export function settleFrame(
   rig: Rig,
   ops: readonly FrameOp[],
   holds: readonly FrameHold[],
-  standing: readonly number[],
+  standing: readonly Stand[],
   freedom: Freedom,
 ): HoldReport {
   const moves = ops.filter((op) => op.op === "move");
@@ -99,27 +107,23 @@ export function settleFrame(
   for (const [joint, target] of targets) {
     if (taken.has(joint)) continue;
     taken.add(joint);
-    goals.push({ joint, local: null, ...target, assist: false, extent: extentOf(joint) });
+    goals.push({ joint, local: null, ...target, rank: "want", extent: extentOf(joint) });
   }
   const limbTaken = (i: number) => [...taken].some((joint) => rig.limbBelow[joint] === i);
   rig.limbs.forEach((limb, i) => {
     if (limbTaken(i)) return;
-    // What stands stays in reach; and when a part is moved, feet stay where they are while the body comes along.
-    const keeps = moves.length > 0 && limb.kind === "leg";
-    if (!keeps && !standing.includes(i)) return;
-    const source = keeps ? frame : before;
-    goals.push({
-      joint: limb.end,
-      local: null,
-      position: source.worldPositions.slice(limb.end * 3, limb.end * 3 + 3),
-      orientation: keeps ? source.worldRotations.slice(limb.end * 4, limb.end * 4 + 4) : null,
-      assist: !keeps,
-      extent: extents[i],
-    });
+    // What stands stays; and when a part is moved, feet stay where they are while the body comes along.
+    const weight = standing.find((stand) => stand.limb === i)?.weight ?? 0;
+    if (weight === 0 && (moves.length === 0 || limb.kind !== "leg")) return;
+    const position = frame.worldPositions.slice(limb.end * 3, limb.end * 3 + 3);
+    for (let c = 0; c < 3; c++) position[c] += weight * (before.worldPositions[limb.end * 3 + c] - position[c]);
+    const orientation = new Float64Array(4);
+    slerpQuatFlat(orientation, 0, frame.worldRotations, limb.end * 4, before.worldRotations, limb.end * 4, weight);
+    goals.push({ joint: limb.end, local: null, position, orientation, rank: "keep", extent: extents[i] });
   });
   if (goals.length === 0) return [];
   const hipsMoved = moves.some((op) => op.joint === rig.hips);
-  const allowed = hipsMoved ? { ...freedom, hipsTurn: 0 } : freedom;
+  const allowed = hipsMoved ? { ...freedom, hipsTurn: NO_TURN } : freedom;
   let residuals = reachBody(frame, rig, goals, allowed);
   for (let round = 0; rides && round < RIDING_ROUNDS; round++) {
     holds.forEach((hold, i) => {
@@ -153,7 +157,7 @@ function holdGoal(frame: PoseFrame, before: PoseFrame, hold: FrameHold, extent: 
     local: null,
     position: hold.position ? position : null,
     orientation: hold.orientation ? orientation : null,
-    assist: false,
+    rank: "keep",
     extent,
   };
 }

@@ -3,10 +3,12 @@ import type { Contact, ContactPart } from "../contacts/contact.ts";
 import { FREE, type Freedom } from "../kinematics/bodyReach.ts";
 import { PoseFrame } from "../kinematics/poseFrame.ts";
 import type { Rig } from "../kinematics/rig.ts";
+import { rangeWeight } from "../math/ramp.ts";
 import type { Motion } from "../motion.ts";
 import type { PatchContext } from "../patches/kind.ts";
+import { RAMP_RATE } from "../plants/settings.ts";
 import type { Skeleton } from "../skeleton/skeleton.ts";
-import { editFrame, type FrameHold, type FrameOp } from "./editFrame.ts";
+import { editFrame, type FrameHold, type FrameOp, type Stand } from "./editFrame.ts";
 import { type Hold, jointIndex } from "./edits.ts";
 
 /** Holds with their names resolved. Throws PatchError for a part that the body does not have. */
@@ -57,20 +59,27 @@ export function maskedFreedom(skeleton: Skeleton, rig: Rig, joints: ReadonlySet<
   return { ...FREE, locked, move: joints.has(rig.mover) ? FREE.move : [0, 0, 0] };
 }
 
-/** Which limbs (indices of rig.limbs) stand at a frame of a motion that has been planted; without a plant none do. */
-export function standingLimbs(motion: Motion): (frame: number) => readonly number[] {
-  if (!motion.plant) return () => [];
-  const lists = new Map<number, number[]>();
+/**
+ * Which limbs stand at a frame of a motion that has been planted, and by how much: wholly in their contacts, by the plant's ramps before
+ * and after. Without a plant none do.
+ */
+export function standingLimbs(motion: Motion): (frame: number) => readonly Stand[] {
+  const { plant, rig, clip } = motion;
+  if (!plant) return () => [];
+  const perSecond = clip.fps / RAMP_RATE;
+  const landing = Math.round(plant.settings.landingRampInFrames * perSecond);
+  const lift = Math.round(plant.settings.liftRampInFrames * perSecond);
+  const weights = rig.limbs.map(() => new Float64Array(clip.frameCount));
   for (const contact of motion.contacts) {
-    const limb = limbOfPart(motion.rig, contact.part);
-    if (limb < 0 || !contact.anchor.point) continue;
-    for (let f = Math.max(0, contact.start); f <= contact.end; f++) {
-      const list = lists.get(f) ?? [];
-      if (!list.includes(limb)) list.push(limb);
-      lists.set(f, list);
+    const list = weights[limbOfPart(rig, contact.part)];
+    if (!list || !contact.anchor.point) continue;
+    const rampIn = contact.rampIn ?? landing;
+    const rampOut = contact.rampOut ?? lift;
+    for (let f = Math.max(0, contact.start - rampIn); f <= Math.min(clip.frameCount - 1, contact.end + rampOut); f++) {
+      list[f] = Math.max(list[f], rangeWeight(f, contact.start, contact.end, rampIn, rampOut));
     }
   }
-  return (frame) => lists.get(frame) ?? [];
+  return (frame) => weights.flatMap((list, limb) => (list[frame] > 0 ? [{ limb, weight: list[frame] }] : []));
 }
 
 export function limbOfPart(rig: Rig, part: ContactPart): number {
@@ -81,6 +90,6 @@ export function limbOfPart(rig: Rig, part: ContactPart): number {
 
 /** One frame of a motion as a motion of its own. */
 export function pieceOf(motion: Motion, frame: number): Motion {
-  const contacts: Contact[] = motion.contacts.filter((c) => c.start <= frame && c.end >= frame).map((c) => ({ ...c, start: 0, end: 0 }));
+  const contacts: Contact[] = motion.contacts.map((c) => ({ ...c, start: c.start - frame, end: c.end - frame }));
   return { ...motion, contacts, clip: frameClip(motion.clip, frame), timeMap: motion.timeMap.slice(frame, frame + 1) };
 }

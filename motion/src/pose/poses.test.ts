@@ -1,0 +1,96 @@
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import { PoseFrame } from "../kinematics/poseFrame.ts";
+import { quatAngleFlat } from "../math/quat.ts";
+import { apart, around, differences, patch, stick, worldAt } from "../testing/patched.ts";
+import { mirrorJoints, mirrorQuat } from "./mirror.ts";
+import { limbJoints, mirroredSet, mirrorPose, type PasteOptions, pasteEdit, restPose, takePose } from "./poses.ts";
+
+const { base } = stick.evaluator().evaluate(stick.work());
+const { rig, body } = base;
+const at = (f: number, clip = stick.clip) => {
+  const frame = new PoseFrame(stick.skeleton, clip);
+  frame.load(clip, f);
+  return frame;
+};
+const options = (more: Partial<PasteOptions> = {}): PasteOptions => ({ joints: null, where: "spot", amount: 1, label: "paste", ...more });
+const pasted = (f: number, edit: ReturnType<typeof pasteEdit>, rest = around(f)) =>
+  stick.evaluator().evaluate(stick.work(patch("touchUp", { frame: f, edits: [edit], holds: [] }, rest))).result.clip;
+
+describe("mirroring", () => {
+  it("gives the same rotation again when done twice, and turns left into right", () => {
+    const n = fc.double({ min: -1, max: 1, noNaN: true });
+    fc.assert(
+      fc.property(fc.tuple(n, n, n, n), (raw) => {
+        const length = Math.hypot(...raw);
+        if (length < 1e-3) return;
+        const q = raw.map((v) => v / length);
+        const twice = new Float64Array(4);
+        mirrorQuat(twice, 0, q, 0, rig);
+        mirrorQuat(twice, 0, twice, 0, rig);
+        expect(quatAngleFlat(twice, 0, q, 0)).toBeLessThan(1e-6);
+      }),
+    );
+    expect(mirrorJoints(stick.skeleton.names.length, body)[stick.joint("LeftHand")]).toBe(stick.joint("RightHand"));
+    expect(mirrorJoints(stick.skeleton.names.length, body)[stick.joint("Chest")]).toBe(stick.joint("Chest"));
+  });
+
+  it("puts every joint of a mirrored pose where its partner was on the other side", () => {
+    const pose = mirrorPose(takePose(at(20), rig, body, null), rig);
+    const clip = pasted(20, pasteEdit(at(20), rig, body, pose, options()));
+    const hips = worldAt(stick.clip, 20, 0).place;
+    const pairs = mirrorJoints(stick.skeleton.names.length, body);
+    for (const j of stick.skeleton.names.keys()) {
+      const was = worldAt(stick.clip, 20, pairs[j]).place;
+      const now = worldAt(clip, 20, j).place;
+      expect(apart(now, [2 * hips[0] - was[0], was[1], was[2]]), stick.skeleton.names[j]).toBeLessThan(1e-5);
+    }
+    const again = mirrorPose(pose, rig);
+    for (const [key, q] of Object.entries(takePose(at(20), rig, body, null).rotations)) expect(quatAngleFlat(again.rotations[key], 0, q, 0)).toBeLessThan(1e-6);
+  });
+});
+
+describe("pasting", () => {
+  it("is exact at its frame, follows the motion's own life around it, and keeps to its window", () => {
+    const pose = takePose(at(5), rig, body, [stick.joint("LeftForeArm"), stick.joint("LeftArm")]);
+    const clip = pasted(40, pasteEdit(at(40), rig, body, pose, options()));
+    const angle = (f: number, from: number) => {
+      const j = stick.joint("LeftForeArm");
+      return quatAngleFlat(clip.rotations, (f * clip.jointCount + j) * 4, stick.clip.rotations, (from * clip.jointCount + j) * 4);
+    };
+    expect(angle(40, 5)).toBeLessThan(1e-6);
+    const { frames, joints } = differences(stick.clip, clip);
+    expect(joints.every((j) => [stick.joint("LeftForeArm"), stick.joint("LeftArm")].includes(j))).toBe(true);
+    expect([frames[0], frames.at(-1)]).toEqual([35, 45]);
+  });
+
+  it("pastes one limb with its collarbone onto the other side", () => {
+    const left = limbJoints(stick.skeleton, rig, stick.joint("LeftForeArm"));
+    expect([...left].map((j) => stick.skeleton.names[j])).toEqual(["LeftShoulder", "LeftArm", "LeftForeArm", "LeftHand"]);
+    const pose = mirrorPose(takePose(at(8), rig, body, left), rig);
+    const edit = pasteEdit(at(24), rig, body, pose, options({ joints: mirroredSet(left, stick.skeleton, body) }));
+    expect(Object.keys(edit.rotations)).toEqual(["RightShoulder", "RightArm", "RightForeArm", "RightHand"]);
+    const clip = pasted(24, edit);
+    const q = new Float64Array(4);
+    mirrorQuat(q, 0, stick.clip.rotations, (8 * clip.jointCount + stick.joint("LeftForeArm")) * 4, rig);
+    expect(quatAngleFlat(q, 0, clip.rotations, (24 * clip.jointCount + stick.joint("RightForeArm")) * 4)).toBeLessThan(1e-6);
+  });
+
+  it("pastes in the world or on the spot, and back to rest", () => {
+    const pose = takePose(at(5), rig, body, null);
+    const world = pasted(60, pasteEdit(at(60), rig, body, pose, options({ where: "world" })));
+    expect(apart(worldAt(world, 60, 0).place, worldAt(stick.clip, 5, 0).place)).toBeLessThan(1e-5);
+    const spot = pasted(60, pasteEdit(at(60), rig, body, pose, options()));
+    expect(worldAt(spot, 60, 0).place[2]).toBeCloseTo(worldAt(stick.clip, 60, 0).place[2], 6);
+    const rest = pasted(60, pasteEdit(at(60), rig, body, restPose(at(60), rig, body), options()));
+    for (const name of ["LeftArm", "RightLeg", "Chest"]) {
+      const o = (60 * rest.jointCount + stick.joint(name)) * 4;
+      expect(quatAngleFlat(rest.rotations, o, [0, 0, 0, 1], 0), name).toBeLessThan(1e-6);
+    }
+  });
+
+  it("refuses a pose that shares no part with the body", () => {
+    const pose = { ...takePose(at(5), rig, body, null), rotations: { "=Wing": [0, 0, 0, 1] as [number, number, number, number] } };
+    expect(() => pasteEdit(at(5), rig, body, pose, options())).toThrow(/share no part/);
+  });
+});
