@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { contactEditSchema } from "./contacts/contact.ts";
 import { RAMP_SHAPES } from "./math/ramp.ts";
+import { storedPoseSchema } from "./pose/poses.ts";
 import { isRole, type Role } from "./skeleton/roles.ts";
 
 /** One step of a stack. Ranges and ramps are in frames of the motion that the patch receives; a null range is the whole of it. */
@@ -38,6 +39,8 @@ export const workSchema = z.strictObject({
   body: z.record(z.string(), z.string().max(200).nullable()).default({}),
   /** is the plant solved once more on the finished motion? */
   livePlant: z.boolean().default(true),
+  /** the person's own pose to come back to */
+  neutral: storedPoseSchema.nullable().default(null),
 });
 export type Work = z.infer<typeof workSchema>;
 
@@ -49,7 +52,7 @@ export const recipeSchema = z.strictObject({
 export type Recipe = z.infer<typeof recipeSchema>;
 
 export function emptyWork(): Work {
-  return { format: WORK_FORMAT, patches: [], contacts: [], body: {}, livePlant: true };
+  return { format: WORK_FORMAT, patches: [], contacts: [], body: {}, livePlant: true, neutral: null };
 }
 
 export function makePatch(kind: string, name: string, id: string, settings: Record<string, unknown> = {}): Patch {

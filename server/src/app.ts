@@ -9,12 +9,14 @@ import { localOnly } from "./guard.ts";
 import { JobError, type JobPool } from "./pool.ts";
 import { type ClipRow, clipStore } from "./store/clips.ts";
 import type { Db } from "./store/database.ts";
+import { newPoseSchema, poseStore } from "./store/poses.ts";
 import { workStore } from "./store/works.ts";
 import type { ClipSummary } from "./summary.ts";
 
 /** Largest clip file and largest document that are taken, bytes. */
 export const LARGEST_CLIP = 256 * 1024 * 1024;
 export const LARGEST_DOCUMENT = 8 * 1024 * 1024;
+export const LARGEST_POSE = 1024 * 1024;
 
 const name = z.string().trim().min(1, "a name is needed").max(200, "a name has at most 200 characters");
 const saveSchema = z.strictObject({ base: z.int().min(1), name, document: workSchema, note: z.string().max(200) });
@@ -38,6 +40,7 @@ function body<T extends z.ZodType>(schema: T) {
 export function createApp(db: Db, pool: JobPool) {
   const clips = clipStore(db);
   const works = workStore(db);
+  const poses = poseStore(db);
   const clipOr404 = (id: string): ClipRow => {
     const clip = clips.get(id);
     if (!clip) throw new HTTPException(404, { message: "there is no such clip" });
@@ -86,6 +89,14 @@ export function createApp(db: Db, pool: JobPool) {
     .delete("/clips/:id", (c) => {
       const clip = clipOr404(c.req.param("id"));
       if (!clips.remove(clip.id)) return c.json({ error: `"${clip.name}" has works that stand on it; delete those first` }, 409);
+      return c.json({ ok: true as const });
+    })
+    .get("/poses", (c) => c.json(poses.list()))
+    .post("/poses", bodyLimit({ maxSize: LARGEST_POSE, onError: (c) => c.json({ error: "the pose is larger than 1 MB" }, 413) }), body(newPoseSchema), (c) =>
+      c.json(poses.add(c.req.valid("json")), 201),
+    )
+    .delete("/poses/:id", (c) => {
+      if (!poses.remove(c.req.param("id"))) throw new HTTPException(404, { message: "there is no such pose" });
       return c.json({ ok: true as const });
     })
     .get("/works", (c) => c.json(works.list().map(({ document, ...row }) => ({ ...row, patches: document.patches.length }))))

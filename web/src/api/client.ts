@@ -1,5 +1,5 @@
 import type { Work } from "@stride/motion";
-import type { Api, ClipRow, ExportResult, HistoryRow, WorkRow } from "@stride/server";
+import type { Api, ClipRow, ExportResult, HistoryRow, NewPose, PoseRow, WorkRow } from "@stride/server";
 import { hc } from "hono/client";
 
 const api = hc<Api>("/api");
@@ -43,6 +43,10 @@ export const changeReading = (id: string, json: { unitScale?: number | null; upA
 export const deleteClip = (id: string) => take<{ ok: true }>(api.clips[":id"].$delete({ param: { id } }));
 export const exportWork = (id: string, json: { start: number; end: number; fps: number; name: string }) =>
   take<ExportResult>(api.works[":id"].export.$post({ param: { id }, json }));
+
+export const fetchPoses = () => take<PoseRow[]>(api.poses.$get());
+export const keepPose = (json: NewPose) => take<PoseRow>(api.poses.$post({ json }));
+export const deletePose = (id: string) => take<{ ok: true }>(api.poses[":id"].$delete({ param: { id } }));
 
 export async function fetchSource(id: string): Promise<Uint8Array> {
   const response = await fetch(`/api/clips/${encodeURIComponent(id)}/source`);

@@ -1,7 +1,7 @@
 import { type BodyMap, type ContactPart, emptyWork, type Patch, type Work } from "@stride/motion";
 import type { ClipRow, WorkRow } from "@stride/server";
 import { create } from "zustand";
-import type { Figures, MotionView, Opened } from "../worker/views.ts";
+import type { Figures, MotionView, Opened, PosedFrame } from "../worker/views.ts";
 
 export type Compare = "before" | "after" | "both" | "side";
 export type Camera = "orbit" | "front" | "side" | "above";
@@ -42,7 +42,12 @@ export interface BenchState {
   readonly problem: string | null;
   readonly patchId: string | null;
   readonly contact: PickedContact | null;
-  readonly joint: number | null;
+  /** joints that are selected, the last one picked last */
+  readonly parts: readonly number[];
+  /** one frame as it stands while something is dragged, until the whole is evaluated */
+  readonly posed: PosedFrame | null;
+  readonly panel: "patch" | "pose";
+  readonly desk: "footfall" | "curves";
   readonly findingId: string | null;
   readonly compare: Compare;
   readonly camera: Camera;
@@ -74,7 +79,10 @@ export function initialState(): BenchState {
     problem: null,
     patchId: null,
     contact: null,
-    joint: null,
+    parts: [],
+    posed: null,
+    panel: "patch",
+    desk: "footfall",
     findingId: null,
     compare: "after",
     camera: "orbit",
@@ -126,6 +134,15 @@ export function withPatch(doc: Work, id: string, part: Partial<Patch>): Work {
 
 export function withSetting(doc: Work, id: string, key: string, value: unknown): Work {
   return { ...doc, patches: doc.patches.map((p) => (p.id === id ? { ...p, settings: { ...p.settings, [key]: value } } : p)) };
+}
+
+/** Selects one part, or with `add` takes it in or out of the selection. */
+export function pickPart(joint: number | null, add = false): void {
+  useBench.setState((s) => {
+    if (joint === null) return { parts: add ? s.parts : [] };
+    if (!add) return { parts: [joint] };
+    return { parts: s.parts.includes(joint) ? s.parts.filter((j) => j !== joint) : [...s.parts, joint] };
+  });
 }
 
 export function freshId(): string {

@@ -13,6 +13,17 @@ export interface Latency {
 
 const SAVE_AFTER_MS = 700;
 const MEASURE_AFTER_MS = 120;
+/** A stack that takes longer than this is previewed by one frame while something is dragged; the whole follows when the hand rests. */
+const SLOW_MS = 25;
+const REST_MS = 160;
+
+let current: Session | null = null;
+
+/** The worker of the work that is open. Throws when none is. */
+export function benchWorker(): Remote<BenchWorker> {
+  if (!current) throw new Error("no work is open");
+  return current.worker;
+}
 
 /**
  * One work open on the bench: its worker, its evaluation and its saving. The newest document wins: while the worker is busy only the
@@ -20,7 +31,7 @@ const MEASURE_AFTER_MS = 120;
  */
 export class Session {
   private readonly thread = new Worker(new URL("../worker/bench.worker.ts", import.meta.url), { type: "module" });
-  private readonly worker: Remote<BenchWorker> = wrap<BenchWorker>(this.thread);
+  readonly worker: Remote<BenchWorker> = wrap<BenchWorker>(this.thread);
   private wanted: Work | null = null;
   private busy = false;
   private posed: Work | null = null;
@@ -32,8 +43,11 @@ export class Session {
   /** what the speed figures read */
   readonly latencies: Latency[] = [];
   private changedAt = 0;
+  private lastWhole = 0;
+  private restTimer = 0;
 
   async open(workId: string): Promise<void> {
+    current = this;
     const row = await fetchWork(workId);
     const clip = await fetchClip(row.clipId);
     const bytes = await fetchSource(clip.id);
@@ -63,8 +77,10 @@ export class Session {
 
   close(): void {
     this.closed = true;
+    if (current === this) current = null;
     this.unsubscribe();
     window.clearTimeout(this.measureTimer);
+    window.clearTimeout(this.restTimer);
     if (this.saveTimer) {
       window.clearTimeout(this.saveTimer);
       void this.save();
@@ -117,11 +133,14 @@ export class Session {
       const doc = this.wanted;
       const asked = this.changedAt;
       this.wanted = null;
+      window.clearTimeout(this.restTimer);
       try {
+        if (this.lastWhole > SLOW_MS && useBench.getState().draft === doc && (await this.previewed(doc, asked))) continue;
         const { after, before, body, problem, milliseconds } = await this.worker.pose(doc);
         if (this.closed) return;
         this.posed = doc;
-        useBench.setState((s) => ({ after, before: before ?? s.before, body, problem }));
+        this.lastWhole = milliseconds;
+        useBench.setState((s) => ({ after, before: before ?? s.before, body, problem, posed: null }));
         if (after.frameCount - 1 !== playhead.last) playhead.setClip(after.frameCount, after.fps);
         this.latencies.push({ total: performance.now() - asked, worker: milliseconds });
       } catch (error) {
@@ -129,7 +148,22 @@ export class Session {
       }
     }
     this.busy = false;
+    if (this.closed || this.posed === null) return;
     this.measureTimer = window.setTimeout(() => void this.measure(), MEASURE_AFTER_MS);
+  }
+
+  /** Shows the frame under the playhead alone; the whole is asked for once the hand rests. False where only the whole can tell. */
+  private async previewed(doc: Work, asked: number): Promise<boolean> {
+    const shown = await this.worker.preview(doc, playhead.frame);
+    if (!shown || this.closed) return false;
+    useBench.setState((s) => (s.draft === doc || s.draft ? { posed: shown.posed } : {}));
+    this.latencies.push({ total: performance.now() - asked, worker: shown.milliseconds });
+    this.restTimer = window.setTimeout(() => {
+      if (useBench.getState().draft !== doc) return;
+      this.lastWhole = 0;
+      this.evaluate(doc);
+    }, REST_MS);
+    return true;
   }
 
   private async measure(): Promise<void> {

@@ -1,26 +1,37 @@
 import { ChevronFirst, ChevronLast, Footprints, Pause, Play, Repeat, StepBack, StepForward, ZoomIn, ZoomOut } from "lucide-react";
 import { useEffect, useMemo, useRef, useState } from "react";
+import { CurveDesk } from "../curves/CurveDesk.tsx";
 import { AddPatchMenu } from "../screens/bench/AddPatchMenu.tsx";
 import { shownDoc, useBench } from "../state/bench.ts";
 import { playhead, usePlayheadFrame, usePlaying } from "../state/playhead.ts";
+import { editTarget, usePosing } from "../state/posing.ts";
 import { Button, IconButton } from "../ui/Button.tsx";
+import { Segmented } from "../ui/Segmented.tsx";
 import { Footfall } from "./Footfall.tsx";
 import { Lanes } from "./Lanes.tsx";
 import { groundFeet } from "./patchActions.ts";
 import { makeScale, NAMES, ScaleContext, type TimeScale } from "./scale.ts";
 
 const RIGHT = 14;
+/** Heights of the ruler and of the curve view's tools. */
+const RULER = 24;
+const TOOLS = 33;
 
 /** Transport, ruler, footfall chart and patch lanes on one time scale. */
 export function TimeDesk() {
   const frameCount = useBench((s) => s.after?.frameCount ?? s.opened?.frameCount ?? 1);
   const box = useRef<HTMLDivElement>(null);
+  const desk = useBench((s) => s.desk);
   const [width, setWidth] = useState(900);
+  const [height, setHeight] = useState(200);
   const [window_, setWindow] = useState<readonly [number, number] | null>(null);
   useEffect(() => {
     const element = box.current;
     if (!element) return;
-    const observer = new ResizeObserver(() => setWidth(Math.max(200, element.clientWidth - NAMES - RIGHT)));
+    const observer = new ResizeObserver(() => {
+      setWidth(Math.max(200, element.clientWidth - NAMES - RIGHT));
+      setHeight(element.clientHeight);
+    });
     observer.observe(element);
     return () => observer.disconnect();
   }, []);
@@ -60,9 +71,15 @@ export function TimeDesk() {
               </pattern>
             </defs>
           </svg>
-          <Ruler scale={scale} />
-          <Footfall />
-          <Lanes />
+          <Ruler scale={scale} title={desk === "curves" ? "Curves" : "Footfall"} />
+          {desk === "curves" ? (
+            <CurveDesk height={Math.max(90, height - RULER - TOOLS)} />
+          ) : (
+            <>
+              <Footfall />
+              <Lanes />
+            </>
+          )}
           <PlayheadLine scale={scale} />
         </div>
       </div>
@@ -73,10 +90,12 @@ export function TimeDesk() {
 function Transport({ onZoom }: { onZoom: (factor: number) => void }) {
   const frame = usePlayheadFrame();
   const playing = usePlaying();
+  const posing = usePosing((s) => s.tool !== "look");
   const fps = useBench((s) => s.opened?.fps ?? 30);
   const last = useBench((s) => (s.after?.frameCount ?? 1) - 1);
   const grounded = useBench((s) => shownDoc(s).patches.some((p) => p.kind === "plant"));
-  const writes = useBench(writesLine);
+  const writes = useBench((s) => writesLine(s, posing, frame));
+  const desk = useBench((s) => s.desk);
   const [text, setText] = useState<string | null>(null);
   return (
     <div className="flex h-9 shrink-0 items-center gap-1 border-y border-line px-2.5">
@@ -125,6 +144,16 @@ function Transport({ onZoom }: { onZoom: (factor: number) => void }) {
       <IconButton label="Zoom out of time" shortcut="-" onClick={() => onZoom(1.7)}>
         <ZoomOut size={15} />
       </IconButton>
+      <Segmented
+        small
+        label="Time desk"
+        value={desk}
+        options={[
+          { value: "footfall", label: "Footfall", hint: "Contacts and patches (C)" },
+          { value: "curves", label: "Curves", hint: "Joint angles and measured curves (C)" },
+        ]}
+        onChange={(value) => useBench.setState({ desk: value })}
+      />
       <AddPatchMenu />
       {!grounded && (
         <Button tone="primary" className="h-7!" onClick={groundFeet}>
@@ -139,7 +168,18 @@ function Transport({ onZoom }: { onZoom: (factor: number) => void }) {
 }
 
 /** One line that says what an edit would write now. */
-function writesLine(s: ReturnType<typeof useBench.getState>): string {
+function writesLine(s: ReturnType<typeof useBench.getState>, posing: boolean, frame: number): string {
+  if (posing && s.parts.length > 0) {
+    const { patch, isNew } = editTarget(s, shownDoc(s), frame);
+    const names = s.parts.map((joint) => s.opened?.skeleton.names[joint]).join(", ");
+    const frames =
+      patch.kind === "layer"
+        ? `key at f ${frame}`
+        : patch.range
+          ? `f ${Math.max(0, patch.range.start - patch.rampInFrames)}–${patch.range.end + patch.rampOutFrames}`
+          : "whole clip";
+    return `writes to: ${isNew ? "new touch-up" : patch.name}, ${names}, ${frames}`;
+  }
   const patch = shownDoc(s).patches.find((p) => p.id === s.patchId);
   const contact = s.contact ? `${s.contact.part.replace(/([A-Z])/g, (c) => ` ${c.toLowerCase()}`)}, f ${s.contact.start}–${s.contact.end}` : null;
   if (!patch) return contact ? `writes to: contact ${contact}` : "writes to: nothing yet — add a patch or pick a contact";
@@ -177,7 +217,7 @@ function LoopButton() {
 }
 
 /** Frame numbers; press to move the playhead, drag with Shift held to set the played stretch. */
-function Ruler({ scale }: { scale: TimeScale }) {
+function Ruler({ scale, title }: { scale: TimeScale; title: string }) {
   const steps = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000];
   const per = scale.x(1) - scale.x(0);
   const big = steps.find((s) => s * per > 58) ?? 20000;
@@ -187,7 +227,7 @@ function Ruler({ scale }: { scale: TimeScale }) {
   return (
     <div className="sticky top-0 z-10 flex h-6 items-center border-b border-line bg-sheet">
       <div className="shrink-0 pl-3.5 text-ink-soft" style={{ width: NAMES }}>
-        Footfall
+        {title}
       </div>
       <svg
         width={scale.width}

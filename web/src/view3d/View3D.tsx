@@ -1,8 +1,10 @@
 import { useEffect, useMemo, useRef, useState } from "react";
-import { useBench } from "../state/bench.ts";
+import { pickPart, useBench } from "../state/bench.ts";
 import { playhead } from "../state/playhead.ts";
 import { Segmented } from "../ui/Segmented.tsx";
 import { buildBody } from "./bodyParts.ts";
+import { PoseBar } from "./PoseBar.tsx";
+import { dragDot, usePoseHandles } from "./poseHandles.ts";
 import { Stage } from "./stage.ts";
 
 const CAMERAS = [
@@ -25,11 +27,12 @@ export default function View3D({ bare }: { bare: boolean }) {
   const compare = useBench((s) => s.compare);
   const camera = useBench((s) => s.camera);
   const follow = useBench((s) => s.follow);
-  const joint = useBench((s) => s.joint);
+  const parts = useBench((s) => s.parts);
   const figures = useBench((s) => s.figures);
   const contact = useBench((s) => s.contact);
   const built = useMemo(() => (opened && body ? buildBody(opened.skeleton, body) : null), [opened, body]);
   const placed = useRef<object | null>(null);
+  const pressed = useRef<{ x: number; y: number; handle: boolean } | null>(null);
 
   useEffect(() => {
     const element = canvas.current;
@@ -74,7 +77,8 @@ export default function View3D({ bare }: { bare: boolean }) {
     if (placed.current) stage.current?.look(camera);
   }, [camera]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new figure needs painting too
-  useEffect(() => stage.current?.paint(joint), [joint, built]);
+  useEffect(() => stage.current?.paint(parts), [parts, built]);
+  usePoseHandles(stage, built !== null);
 
   // The picked contact: the camera goes close to the floor there, and a label follows it.
   const span = figures?.after.spans.find((s) => contact && s.contact.part === contact.part && s.contact.start === contact.start);
@@ -104,10 +108,22 @@ export default function View3D({ bare }: { bare: boolean }) {
       <canvas
         ref={canvas}
         className="block size-full touch-none"
-        aria-label="The body in space. Drag to look around; click a part to pick its joint."
-        onClick={(event) => {
+        aria-label="The body in space. Drag to look around; click a part to select it, with Shift several."
+        onPointerDown={(event) => {
+          pressed.current = { x: event.clientX, y: event.clientY, handle: stage.current?.gizmo.over === true };
           const box = event.currentTarget.getBoundingClientRect();
-          useBench.setState({ joint: stage.current?.pick(event.clientX - box.left, event.clientY - box.top) ?? null });
+          const dot = stage.current?.pickDot(event.clientX - box.left, event.clientY - box.top);
+          if (stage.current && dot && !pressed.current.handle) {
+            pressed.current.handle = true;
+            dragDot(event, stage.current, dot);
+          }
+        }}
+        onClick={(event) => {
+          const start = pressed.current;
+          // A look around, or a turn of a ring, is no pick.
+          if (start?.handle || (start && Math.hypot(event.clientX - start.x, event.clientY - start.y) > 4)) return;
+          const box = event.currentTarget.getBoundingClientRect();
+          pickPart(stage.current?.pick(event.clientX - box.left, event.clientY - box.top) ?? null, event.shiftKey);
         }}
       />
       {failed && (
@@ -126,8 +142,9 @@ export default function View3D({ bare }: { bare: boolean }) {
           </span>
         )}
       </div>
-      <div className={bare ? "hidden" : "absolute top-3 left-3"}>
+      <div className={bare ? "hidden" : "absolute top-3 left-3 flex flex-col items-start gap-2"}>
         <Segmented label="View" value={camera} options={CAMERAS} onChange={(value) => useBench.setState({ camera: value })} />
+        <PoseBar />
       </div>
       {compare === "side" && (
         <div aria-hidden="true" className="pointer-events-none absolute inset-x-0 top-12 flex">
@@ -139,7 +156,11 @@ export default function View3D({ bare }: { bare: boolean }) {
         squares 50 cm ·
         <input type="checkbox" checked={follow} onChange={(event) => useBench.setState({ follow: event.target.checked })} className="accent-[var(--ink)]" />
         follows the hips
-        {joint !== null && opened && <span className="ml-3 font-semibold text-cobalt">{opened.skeleton.names[joint]}</span>}
+        {parts.length > 0 && opened && (
+          <span className="ml-3 font-semibold text-cobalt" data-testid="selected">
+            {parts.length > 3 ? `${parts.length} parts` : parts.map((joint) => opened.skeleton.names[joint]).join(", ")}
+          </span>
+        )}
       </label>
     </div>
   );

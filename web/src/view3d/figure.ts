@@ -15,8 +15,15 @@ import {
   Vector2,
   Vector3,
 } from "three";
-import type { MotionView } from "../worker/views.ts";
+import type { PosedFrame } from "../worker/views.ts";
 import type { BodyPart } from "./bodyParts.ts";
+
+interface PoseSource {
+  readonly frameCount: number;
+  readonly jointCount: number;
+  readonly positions: ArrayLike<number>;
+  readonly rotations: ArrayLike<number>;
+}
 
 export interface FigureColors {
   readonly wood: string;
@@ -92,24 +99,35 @@ export class Figure {
       this.cast.matrix.set(1, -0.55, 0, 0, 0, 0, 0, 0.001, 0, -0.35, 1, 0, 0, 0, 0, 1);
       this.shadows.add(this.below, this.cast);
       this.group.add(this.shadows);
-      this.paint(null);
+      this.paint([]);
     }
   }
 
-  /** Colours the parts by side; those of the picked joint stand out. */
-  paint(picked: number | null): void {
+  /** Colours the parts by side; those of picked joints stand out. */
+  paint(picked: readonly number[]): void {
     if (this.ghost) return;
     const color = new Color();
     this.parts.forEach((part, i) => {
       color.set(
-        part.joint === picked ? this.colors.picked : part.side === "left" ? this.colors.left : part.side === "right" ? this.colors.right : this.colors.wood,
+        picked.includes(part.joint)
+          ? this.colors.picked
+          : part.side === "left"
+            ? this.colors.left
+            : part.side === "right"
+              ? this.colors.right
+              : this.colors.wood,
       );
       this.body.setColorAt(i, color);
     });
     if (this.body.instanceColor) this.body.instanceColor.needsUpdate = true;
   }
 
-  pose(view: MotionView, frame: number): void {
+  /** One frame, from a motion or alone. */
+  poseFrame(one: PosedFrame): void {
+    this.pose({ frameCount: 1, jointCount: one.positions.length / 3, positions: one.positions, rotations: one.rotations }, 0);
+  }
+
+  pose(view: PoseSource, frame: number): void {
     const f = Math.min(frame, view.frameCount - 1);
     this.parts.forEach((part, i) => {
       const p = (f * view.jointCount + part.joint) * 3;

@@ -20,10 +20,12 @@ import {
 } from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Camera, Compare } from "../state/bench.ts";
-import type { Footprint, MotionView } from "../worker/views.ts";
+import type { Footprint, MotionView, PosedFrame } from "../worker/views.ts";
 import type { BodyPart } from "./bodyParts.ts";
 import { Figure } from "./figure.ts";
+import { Gizmo, type GizmoPlace } from "./gizmo.ts";
 import { soleOutline } from "./soleShape.ts";
+import { Trail } from "./trail.ts";
 
 const SQUARE = 0.5;
 
@@ -35,6 +37,10 @@ export class Stage {
   private readonly controls: OrbitControls;
   private readonly floor = new Group();
   private readonly marks = new Group();
+  private readonly pivotMark = new Group();
+  private readonly trail = new Trail();
+  private posed: PosedFrame | null = null;
+  readonly gizmo: Gizmo;
   private after: Figure | undefined;
   private before: Figure | undefined;
   private beforeSolid: Figure | undefined;
@@ -63,8 +69,17 @@ export class Stage {
     this.controls.addEventListener("change", () => this.draw());
     const key = new DirectionalLight("#fff6e6", 2.1);
     key.position.set(1.6, 3, 2);
-    this.scene.add(key, new AmbientLight("#dfe6ea", 1.55), this.floor, this.marks);
+    this.scene.add(key, new AmbientLight("#dfe6ea", 1.55), this.floor, this.marks, this.trail.group, this.pivotMark);
     this.readColors();
+    this.gizmo = new Gizmo(
+      this.camera,
+      canvas,
+      this.scene,
+      () => this.draw(),
+      (dragging) => {
+        this.controls.enabled = !dragging;
+      },
+    );
   }
 
   private color(name: string): string {
@@ -101,10 +116,82 @@ export class Stage {
     if (first) this.look("orbit");
   }
 
+  /** One frame that stands in for the motion while it is changed. */
+  setPosed(posed: PosedFrame | null): void {
+    this.posed = posed;
+    if (this.views) this.poseAfter();
+    this.draw();
+  }
+
+  private poseAfter(): void {
+    if (!this.views) return;
+    if (this.posed && this.posed.frame === this.frame) this.after?.poseFrame(this.posed);
+    else this.after?.pose(this.views.after, this.frame);
+  }
+
+  showGizmo(mode: "turn" | "move" | null, place: GizmoPlace | null): void {
+    this.gizmo.show(this.compare === "side" ? null : mode, place);
+  }
+
+  /** A ring on a stem where the body turns; null takes it away. */
+  showPivot(place: readonly number[] | null): void {
+    clearGroup(this.pivotMark);
+    if (place) {
+      const points: number[] = [];
+      const size = 0.045;
+      for (let i = 0; i < 24; i++) {
+        const [a, b] = [(i / 24) * 2 * Math.PI, ((i + 1) / 24) * 2 * Math.PI];
+        points.push(size * Math.cos(a), 0, size * Math.sin(a), size * Math.cos(b), 0, size * Math.sin(b));
+        points.push(size * Math.cos(a), size * Math.sin(a), 0, size * Math.cos(b), size * Math.sin(b), 0);
+      }
+      points.push(0, -1.6 * size, 0, 0, 1.6 * size, 0, -1.6 * size, 0, 0, 1.6 * size, 0, 0, 0, 0, -1.6 * size, 0, 0, 1.6 * size);
+      const geometry = new BufferGeometry();
+      geometry.setAttribute("position", new BufferAttribute(new Float32Array(points), 3));
+      const mark = new LineSegments(geometry, new LineBasicMaterial({ color: this.color("--cobalt"), depthTest: false }));
+      mark.renderOrder = 7;
+      mark.position.set(place[0], place[1], place[2]);
+      this.pivotMark.add(mark);
+    }
+    this.draw();
+  }
+
+  /** The way of a joint from one frame to another, after and before; null takes it away. */
+  showTrail(joint: number | null, from: number, to: number): void {
+    this.trail.clear();
+    const views = this.views;
+    if (joint !== null && views) {
+      const course = (view: MotionView) => {
+        const last = Math.min(to, view.frameCount - 1);
+        const points = new Float32Array(Math.max(0, last - from + 1) * 3);
+        for (let f = from; f <= last; f++) for (let c = 0; c < 3; c++) points[(f - from) * 3 + c] = view.positions[(f * view.jointCount + joint) * 3 + c];
+        return points;
+      };
+      const colors = { after: this.color("--ink"), before: this.color("--ink-soft"), now: this.color("--cobalt") };
+      this.trail.set(from, course(views.after), course(views.before), this.frame, colors);
+    }
+    this.draw();
+  }
+
+  pickDot(x: number, y: number): { frame: number; place: Vector3 } | null {
+    return this.trail.pick(x, y, this.canvas.clientWidth, this.canvas.clientHeight, this.camera);
+  }
+
+  /** The way in the world that a way over the canvas (pixels) makes in the plane of the screen at a place. */
+  drift(place: Vector3, dx: number, dy: number): Vector3 {
+    const at = place.clone().project(this.camera);
+    at.x += (2 * dx) / this.canvas.clientWidth;
+    at.y -= (2 * dy) / this.canvas.clientHeight;
+    return at.unproject(this.camera).sub(place);
+  }
+
+  turnCamera(on: boolean): void {
+    this.controls.enabled = on;
+  }
+
   seek(frame: number): void {
     this.frame = frame;
     if (!this.views) return;
-    this.after?.pose(this.views.after, frame);
+    this.poseAfter();
     this.before?.pose(this.views.before, frame);
     this.beforeSolid?.pose(this.views.before, frame);
     const at = this.hipsAt(frame);
@@ -144,7 +231,7 @@ export class Stage {
     this.follow = follow;
   }
 
-  paint(picked: number | null): void {
+  paint(picked: readonly number[]): void {
     this.after?.paint(picked);
     this.draw();
   }
@@ -310,6 +397,9 @@ export class Stage {
 
   dispose(): void {
     cancelAnimationFrame(this.requested);
+    this.gizmo.dispose();
+    this.trail.clear();
+    clearGroup(this.pivotMark);
     this.controls.dispose();
     for (const figure of [this.after, this.before, this.beforeSolid]) figure?.dispose();
     clearGroup(this.floor);

@@ -1,4 +1,4 @@
-import type { AnyPatchKind, BodyMap, Contact, ContactPart, FieldHint, Finding, FloorPlane, Skeleton, Totals } from "@stride/motion";
+import type { AnyPatchKind, BodyMap, Contact, ContactPart, FieldHint, Finding, FloorPlane, Measure, Skeleton, Totals } from "@stride/motion";
 
 /** A motion as the page draws it. positions [frame][joint][3] and rotations [frame][joint][4] are in the world. */
 export interface MotionView {
@@ -46,6 +46,26 @@ export interface Posed {
   /** a patch that cannot be applied: its id and why; the motion then stops before it */
   readonly problem: string | null;
   readonly milliseconds: number;
+}
+
+/** One frame in the world, while the rest waits: positions [joint][3], rotations [joint][4]. */
+export interface PosedFrame {
+  readonly frame: number;
+  readonly positions: Float64Array;
+  readonly rotations: Float64Array;
+}
+
+/** A curve to be drawn: an axis of a joint's angles, or something measured. */
+export type CurveSpec =
+  | { readonly kind: "angle"; readonly joint: number; readonly axis: "x" | "y" | "z" }
+  | { readonly kind: "measure"; readonly measure: Measure };
+
+/** Values a frame in degrees or centimetres: in the source, before and after the layer that keys are set on, and in the result. */
+export interface CurveView {
+  readonly unit: "cm" | "°";
+  readonly before: Float64Array;
+  readonly input: Float64Array;
+  readonly result: Float64Array;
 }
 
 /** What was measured: slow against posing, so asked for when the person pauses. */

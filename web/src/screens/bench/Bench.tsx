@@ -16,8 +16,8 @@ import { ExportDialog } from "./ExportDialog.tsx";
 import { FindingsPanel } from "./FindingsPanel.tsx";
 import { HistoryDialog } from "./HistoryDialog.tsx";
 import { Palette } from "./Palette.tsx";
-import { SettingsPanel } from "./SettingsPanel.tsx";
 import { ShortcutsDialog } from "./ShortcutsDialog.tsx";
+import { SidePanel } from "./SidePanel.tsx";
 import { type DialogName, TopBar } from "./TopBar.tsx";
 
 const View3D = lazy(() => import("../../view3d/View3D.tsx"));
@@ -132,7 +132,7 @@ export default function Bench() {
               </Panel>
               <Separator className="w-px bg-line data-[state=hover]:bg-ink-soft" aria-label="Width of the settings" />
               <Panel defaultSize="276px" minSize="230px" maxSize="35%" className="bg-sheet">
-                <SettingsPanel />
+                <SidePanel />
               </Panel>
             </Group>
           </Panel>

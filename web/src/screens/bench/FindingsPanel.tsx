@@ -33,7 +33,7 @@ export function goToFinding(finding: Finding): void {
     finding.kind === "slide" || finding.kind === "float" || finding.kind === "sink"
       ? { part: finding.part as never, start: finding.startFrame, end: finding.endFrame }
       : null;
-  useBench.setState({ findingId: finding.id, contact, joint: finding.joint >= 0 ? finding.joint : null });
+  useBench.setState({ findingId: finding.id, contact, parts: finding.joint >= 0 ? [finding.joint] : [] });
   const whole = finding.startFrame === 0 && finding.endFrame === playhead.last;
   if (!whole) {
     playhead.seek(contact ? Math.round((finding.startFrame + finding.endFrame) / 2) : finding.startFrame);

@@ -7,7 +7,7 @@ import { Button } from "../../ui/Button.tsx";
 export function MaskField({ patch }: { patch: Patch }) {
   const opened = useBench((s) => s.opened);
   const body = useBench((s) => s.body);
-  const joint = useBench((s) => s.joint);
+  const parts = useBench((s) => s.parts);
   const [search, setSearch] = useState("");
   const labels = useMemo(() => (opened && body ? jointLabels(body, opened.skeleton.names) : []), [opened, body]);
   if (!opened) return null;
@@ -27,9 +27,18 @@ export function MaskField({ patch }: { patch: Patch }) {
       <div className="flex items-center justify-between pb-1">
         <span>Joints: {patch.mask === null ? "all" : `${patch.mask.length} of ${names.length}`}</span>
         <span className="flex gap-1">
-          {joint !== null && (
-            <Button className="h-6! px-2! text-xs" onClick={() => set([names[joint]])}>
-              Only {labels[joint]}
+          {parts.length > 0 && (
+            <Button className="h-6! px-2! text-xs" onClick={() => set(parts.map((joint) => names[joint]))}>
+              Only {parts.length === 1 ? labels[parts[0]] : `${parts.length} selected`}
+            </Button>
+          )}
+          {patch.mask !== null && (
+            <Button
+              className="h-6! px-2! text-xs"
+              title="Those that are off become on, and the other way round"
+              onClick={() => set(names.filter((n) => !patch.mask?.includes(n)))}
+            >
+              Flip
             </Button>
           )}
           <Button className="h-6! px-2! text-xs" onClick={() => set(patch.mask === null ? [] : null)}>

@@ -1,11 +1,15 @@
-import { type FieldHint, type Patch, patchKind } from "@stride/motion";
+import { type FieldHint, type Patch, patchKind, RAMP_SHAPES } from "@stride/motion";
 import { useMemo } from "react";
 import { z } from "zod";
 import { change, preview, shownDoc, useBench, withPatch, withSetting } from "../../state/bench.ts";
+import { Button } from "../../ui/Button.tsx";
 import { Segmented } from "../../ui/Segmented.tsx";
 import { SliderRow } from "../../ui/SliderRow.tsx";
 import type { StageFigures } from "../../worker/views.ts";
+import { AmplitudeFields } from "./AmplitudeFields.tsx";
 import { ContactPanel } from "./ContactPanel.tsx";
+import { HandShapeFields } from "./HandShapeFields.tsx";
+import { LayerFields } from "./LayerFields.tsx";
 import { MaskField } from "./MaskField.tsx";
 
 /** The selected patch: its figures before and after, and its settings as its schema and field hints say. */
@@ -39,6 +43,14 @@ export function SettingsPanel() {
             stage && <FigureTable stage={stage} />
           )}
           <Fields key={patch.id} patch={patch} fields={kind.fields} defaults={kind.defaults} schema={kind.schema} />
+          {patch.kind === "handShape" && <HandShapeFields patch={patch} />}
+          {patch.kind === "layer" && <LayerFields patch={patch} />}
+          {patch.kind === "amplitude" && <AmplitudeFields patch={patch} />}
+          {patch.kind === "touchUp" && (
+            <Button className="mb-1 w-full" onClick={() => useBench.setState({ panel: "pose" })}>
+              Edits, holds and poses
+            </Button>
+          )}
           {patch.kind !== "trim" && (
             <SliderRow
               label="Strength"
@@ -173,7 +185,14 @@ function Fields({
 }
 
 /** What the values of choices are called. */
-const CHOICES: Readonly<Record<string, string>> = { settle: "settles", first: "first", last: "last", found: "as found", set: "set" };
+const CHOICES: Readonly<Record<string, string>> = {
+  settle: "settles",
+  found: "as found",
+  additive: "added",
+  override: "taking over",
+  own: "own axes",
+  parent: "parent’s",
+};
 
 function clean(value: number, type: string | undefined): number {
   return type === "integer" ? Math.round(value) : Math.round(value * 1e6) / 1e6;
@@ -235,6 +254,18 @@ function RangeField({ patch }: { patch: Patch }) {
           }
         />
       </div>
+      {patch.range && (
+        <div className="flex items-center justify-between pb-1.5">
+          <span>Ramps run</span>
+          <Segmented
+            small
+            label="Ramps run"
+            value={patch.rampShape}
+            options={RAMP_SHAPES.map((v) => ({ value: v, label: v }))}
+            onChange={(rampShape) => set({ rampShape })}
+          />
+        </div>
+      )}
       {patch.range && (
         <div className="grid grid-cols-4 gap-1.5">
           {numbers.map((n) => (

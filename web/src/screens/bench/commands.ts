@@ -1,6 +1,7 @@
 import { PATCH_KINDS } from "@stride/motion";
 import { type Camera, type Compare, redo, undo, useBench } from "../../state/bench.ts";
 import { playhead } from "../../state/playhead.ts";
+import { usePosing } from "../../state/posing.ts";
 import { addPatch, groundFeet } from "../../timedesk/patchActions.ts";
 import { goToFinding } from "./FindingsPanel.tsx";
 import type { DialogName } from "./TopBar.tsx";
@@ -8,7 +9,7 @@ import type { DialogName } from "./TopBar.tsx";
 export interface Command {
   readonly id: string;
   readonly label: string;
-  readonly group: "Play" | "View" | "Patches" | "Work";
+  readonly group: "Play" | "View" | "Pose" | "Patches" | "Work";
   /** as shown; `keys` is what the keyboard event must say */
   readonly shortcut?: string;
   readonly keys?: (event: KeyboardEvent) => boolean;
@@ -65,6 +66,33 @@ export function benchCommands(open: (dialog: DialogName) => void, toCheckup: () 
       shortcut: "F",
       keys: plain("f"),
       run: () => useBench.setState((s) => ({ planLarge: !s.planLarge })),
+    },
+    { id: "look", label: "Look: change nothing", group: "Pose", shortcut: "V", keys: plain("v"), run: () => usePosing.setState({ tool: "look" }) },
+    { id: "turn", label: "Turn selected parts", group: "Pose", shortcut: "T", keys: plain("t"), run: () => usePosing.setState({ tool: "turn" }) },
+    { id: "move", label: "Move selected parts by reach", group: "Pose", shortcut: "M", keys: plain("m"), run: () => usePosing.setState({ tool: "move" }) },
+    {
+      id: "trail",
+      label: "Trail of the selected part",
+      group: "Pose",
+      shortcut: "Y",
+      keys: plain("y"),
+      run: () => usePosing.setState((s) => ({ trail: !s.trail })),
+    },
+    {
+      id: "panel",
+      label: "Pose panel or patch panel",
+      group: "Pose",
+      shortcut: "P",
+      keys: plain("p"),
+      run: () => useBench.setState((s) => ({ panel: s.panel === "pose" ? "patch" : "pose" })),
+    },
+    {
+      id: "curves",
+      label: "Curves or footfall chart",
+      group: "View",
+      shortcut: "C",
+      keys: plain("c"),
+      run: () => useBench.setState((s) => ({ desk: s.desk === "curves" ? "footfall" : "curves" })),
     },
     { id: "ground", label: "Ground the feet", group: "Patches", shortcut: "G", keys: plain("g"), run: groundFeet },
     ...PATCH_KINDS.map((kind): Command => ({ id: `add-${kind.kind}`, label: `Add patch: ${kind.title}`, group: "Patches", run: () => addPatch(kind.kind) })),

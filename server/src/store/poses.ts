@@ -1,0 +1,49 @@
+import { randomUUID } from "node:crypto";
+import { handShapeSchema, storedPoseSchema } from "@stride/motion";
+import { z } from "zod";
+import type { Db } from "./database.ts";
+
+const name = z.string().trim().min(1, "a name is needed").max(120, "a name has at most 120 characters");
+const picture = z
+  .string()
+  .max(20_000)
+  .regex(/^[MLZ0-9 .-]*$/, "expected a path of straight lines");
+
+/** What is sent to keep a pose or a hand shape. */
+export const newPoseSchema = z.discriminatedUnion("kind", [
+  z.strictObject({ kind: z.literal("pose"), name, data: storedPoseSchema, picture }),
+  z.strictObject({ kind: z.literal("hand"), name, data: handShapeSchema, picture }),
+]);
+export type NewPose = z.infer<typeof newPoseSchema>;
+export type PoseRow = NewPose & { readonly id: string; readonly createdAt: string };
+
+interface RawPose {
+  id: string;
+  name: string;
+  kind: "pose" | "hand";
+  data: string;
+  picture: string;
+  created_at: string;
+}
+
+/** Named poses and hand shapes. */
+export function poseStore(db: Db) {
+  const all = db.prepare<[], RawPose>("SELECT id, name, kind, data, picture, created_at FROM pose ORDER BY created_at, rowid");
+  const insert = db.prepare("INSERT INTO pose (id, name, kind, data, picture, created_at) VALUES (?, ?, ?, ?, ?, ?)");
+  const remove = db.prepare("DELETE FROM pose WHERE id = ?");
+  return {
+    list: (): PoseRow[] => all.all().map(fromRaw),
+    add(pose: NewPose): PoseRow {
+      const row = { ...pose, id: randomUUID(), createdAt: new Date().toISOString() };
+      insert.run(row.id, row.name, row.kind, JSON.stringify(row.data), row.picture, row.createdAt);
+      return row;
+    },
+    /** False when there is no such pose. */
+    remove: (id: string): boolean => remove.run(id).changes > 0,
+  };
+}
+
+function fromRaw(raw: RawPose): PoseRow {
+  const kept = newPoseSchema.parse({ kind: raw.kind, name: raw.name, data: JSON.parse(raw.data) as unknown, picture: raw.picture });
+  return { ...kept, id: raw.id, createdAt: raw.created_at };
+}

@@ -1,0 +1,297 @@
+import type { ChannelTarget, Key, LayerSettings } from "@stride/motion";
+import { useRef } from "react";
+import { change, preview, shownDoc, useBench } from "../state/bench.ts";
+import { channelKeys } from "../state/layerKeys.ts";
+import { playhead } from "../state/playhead.ts";
+import { useScale } from "../timedesk/scale.ts";
+import type { CurveView } from "../worker/views.ts";
+import { changeKey, keyHeight, layerOf, moveKey, setKey, settingsOf, targetOf } from "./curveEdits.ts";
+import { type ShownCurve, useCurves } from "./curveState.ts";
+
+interface CurvePlotProps {
+  readonly curves: readonly ShownCurve[];
+  readonly views: ReadonlyMap<string, CurveView>;
+  readonly height: number;
+}
+
+const PAD = 12;
+
+/** Curves over time with their keys: the source thin behind, the result in front, keys of the selected layer on it. */
+export function CurvePlot({ curves, views, height }: CurvePlotProps) {
+  const scale = useScale();
+  const svg = useRef<SVGSVGElement>(null);
+  const { active, key: picked, window } = useCurves();
+  const doc = useBench(shownDoc);
+  const patchId = useBench((s) => s.patchId);
+  const names = useBench((s) => s.opened?.skeleton.names) ?? [];
+  const nameOf = (joint: number) => names[joint] ?? "";
+  const [low, high] = window ?? fitted(curves, views, scale.from, scale.to);
+  const y = (v: number) => PAD + ((high - v) / (high - low)) * (height - 2 * PAD);
+  const perPixel = (high - low) / (height - 2 * PAD);
+  const x = (frame: number) => scale.x(frame + 0.5);
+  const layer = layerOf(doc, patchId);
+  const settings = settingsOf(layer);
+  const mode = settings.mode ?? "additive";
+  const path = (values: Float64Array) => {
+    const step = Math.max(1, Math.floor((scale.to - scale.from) / scale.width));
+    let out = "";
+    for (let f = Math.max(0, scale.from); f <= Math.min(scale.to, values.length - 1); f += step)
+      out += `${out ? "L" : "M"}${x(f).toFixed(1)} ${y(values[f]).toFixed(1)}`;
+    return out;
+  };
+  const addKey = (event: React.MouseEvent) => {
+    const box = svg.current?.getBoundingClientRect();
+    const curve = curves.find((c) => c.id === active) ?? curves[0];
+    const view = curve && views.get(curve.id);
+    if (!box || !view) return;
+    const frame = Math.max(0, Math.min(view.result.length - 1, Math.floor(scale.frame(event.clientX - box.left))));
+    let made: string | null = null;
+    change(`Key ${curve.label}`, (d) => {
+      const put = setKey(d, patchId, curve.spec, view, frame, view.result[frame], nameOf);
+      made = put.patchId;
+      return put.doc;
+    });
+    useBench.setState({ patchId: made });
+    useCurves.setState({ active: curve.id, key: frame });
+  };
+  const lines = niceLines(low, high);
+  const unit = (curves.find((c) => c.id === active) ?? curves[0]) && views.get((curves.find((c) => c.id === active) ?? curves[0]).id)?.unit;
+  return (
+    <svg
+      ref={svg}
+      width={scale.width}
+      height={height}
+      className="block overflow-hidden bg-paper"
+      aria-label="Curves. Double-click sets a key on the curve that is picked."
+      data-low={low}
+      data-high={high}
+      onDoubleClick={addKey}
+      onWheel={(event) => {
+        if (event.ctrlKey || event.altKey || event.shiftKey) return;
+        const factor = event.deltaY > 0 ? 1.2 : 1 / 1.2;
+        const box = svg.current?.getBoundingClientRect();
+        const about = high - ((event.clientY - (box?.top ?? 0) - PAD) / (height - 2 * PAD)) * (high - low);
+        useCurves.setState({ window: [about - (about - low) * factor, about + (high - about) * factor] });
+      }}
+    >
+      {lines.map((v) => (
+        <g key={v}>
+          <line x1={0} x2={scale.width} y1={y(v)} y2={y(v)} stroke="var(--line)" strokeWidth={v === 0 ? 1.2 : 0.6} />
+          <text x={3} y={y(v) - 2} fontSize={10.5} fill="var(--ink-soft)" className="figure">
+            {Number(v.toFixed(3))} {unit}
+          </text>
+        </g>
+      ))}
+      {playhead.range && (
+        <rect
+          x={scale.x(playhead.range[0])}
+          width={Math.max(0, scale.x(playhead.range[1] + 1) - scale.x(playhead.range[0]))}
+          y={0}
+          height={height}
+          fill="var(--cobalt)"
+          opacity={0.07}
+        />
+      )}
+      {curves.map((curve) => {
+        const view = views.get(curve.id);
+        if (!view) return null;
+        const on = curve.id === active;
+        return (
+          <g key={curve.id}>
+            <path d={path(view.before)} fill="none" stroke="var(--ink-soft)" strokeWidth={0.9} opacity={0.6} />
+            <path d={path(view.result)} fill="none" stroke={curve.color} strokeWidth={on ? 2.4 : 1.4} strokeDasharray={curve.dash} />
+            {/* biome-ignore lint/a11y/useKeyWithClickEvents: the list at the left picks curves by keyboard */}
+            {/* biome-ignore lint/a11y/noStaticElementInteractions: likewise; a wide unseen line to press on */}
+            <path
+              d={path(view.result)}
+              fill="none"
+              stroke="transparent"
+              strokeWidth={12}
+              className="cursor-pointer"
+              onClick={() => useCurves.setState({ active: curve.id, key: null })}
+            />
+          </g>
+        );
+      })}
+      {layer &&
+        curves.map((curve) => {
+          const view = views.get(curve.id);
+          if (!view) return null;
+          const target = targetOf(curve.spec, mode, nameOf);
+          const keys = channelKeys(settings, target);
+          return keys.map((key, i) => (
+            <KeyMark
+              // biome-ignore lint/suspicious/noArrayIndexKey: the place in the row stays while a key is dragged
+              key={`${curve.id}-${i}`}
+              curve={curve}
+              data={key}
+              target={target}
+              patchId={layer.id}
+              x={x(key.frame)}
+              y={y(keyHeight(key, mode, view))}
+              perFrame={scale.x(1) - scale.x(0)}
+              perPixel={perPixel}
+              picked={curve.id === active && key.frame === picked}
+              mode={mode}
+            />
+          ));
+        })}
+    </svg>
+  );
+}
+
+interface KeyMarkProps {
+  readonly curve: ShownCurve;
+  readonly data: Key;
+  readonly target: ChannelTarget;
+  readonly patchId: string;
+  readonly x: number;
+  readonly y: number;
+  readonly perFrame: number;
+  /** units that a pixel is high */
+  readonly perPixel: number;
+  readonly picked: boolean;
+  readonly mode: LayerSettings["mode"];
+}
+
+function KeyMark({ curve, data, target, patchId, x, y, perFrame, perPixel, picked, mode }: KeyMarkProps) {
+  const last = useBench((s) => (s.after?.frameCount ?? 1) - 1);
+  const label = `Key of ${curve.label} at frame ${data.frame}, ${data.value.toFixed(2)}${mode === "additive" ? " added" : ""}, ${data.tangent}`;
+  const follow = (
+    event: React.PointerEvent,
+    move: (dx: number, dy: number) => { edit: (doc: ReturnType<typeof shownDoc>) => ReturnType<typeof shownDoc>; frame?: number },
+    name: string,
+  ) => {
+    event.preventDefault();
+    event.stopPropagation();
+    useCurves.setState({ active: curve.id, key: data.frame });
+    const from = { x: event.clientX, y: event.clientY };
+    let step: ReturnType<typeof move> | null = null;
+    const onMove = (e: PointerEvent) => {
+      const slow = e.shiftKey ? 0.1 : 1;
+      step = move((e.clientX - from.x) * slow, (e.clientY - from.y) * slow);
+      preview(step.edit);
+      if (step.frame !== undefined) useCurves.setState({ key: step.frame });
+    };
+    const onUp = () => {
+      window.removeEventListener("pointermove", onMove);
+      window.removeEventListener("pointerup", onUp);
+      if (step) change(name, step.edit);
+    };
+    window.addEventListener("pointermove", onMove);
+    window.addEventListener("pointerup", onUp);
+  };
+  const shift = (frames: number, by: number, name: string) => {
+    change(name, (d) => moveKey(d, patchId, target, data.frame, frames, by, last));
+    useCurves.setState({ key: Math.max(0, Math.min(last, data.frame + frames)) });
+  };
+  const slope = data.slopeOut ?? 0;
+  const reach = Math.max(3, Math.round(40 / perFrame));
+  return (
+    <g>
+      {picked && data.tangent === "free" && (
+        <>
+          <line
+            x1={x - reach * perFrame}
+            y1={y + (slope * reach) / perPixel}
+            x2={x + reach * perFrame}
+            y2={y - (slope * reach) / perPixel}
+            stroke="var(--cobalt)"
+            strokeWidth={1}
+          />
+          <circle
+            data-handle="slope"
+            cx={x + reach * perFrame}
+            cy={y - (slope * reach) / perPixel}
+            r={4}
+            fill="var(--sheet)"
+            stroke="var(--cobalt)"
+            strokeWidth={1.6}
+            className="cursor-ns-resize"
+            onPointerDown={(e) =>
+              follow(
+                e,
+                (_, dy) => {
+                  const next = slope - (dy * perPixel) / reach;
+                  return { edit: (d) => changeKey(d, patchId, target, data.frame, { slopeIn: next, slopeOut: next }) };
+                },
+                `Tangent of ${curve.label}`,
+              )
+            }
+          />
+        </>
+      )}
+      {/* biome-ignore lint/a11y/useSemanticElements: a shape in a drawing cannot be a button element */}
+      <rect
+        role="button"
+        tabIndex={0}
+        aria-label={label}
+        aria-pressed={picked}
+        data-key={`${curve.id}@${data.frame}`}
+        x={x - 4.5}
+        y={y - 4.5}
+        width={9}
+        height={9}
+        transform={`rotate(45 ${x} ${y})`}
+        fill={picked ? "var(--cobalt)" : "var(--sheet)"}
+        stroke={picked ? "var(--cobalt)" : curve.color}
+        strokeWidth={1.8}
+        className="cursor-move"
+        onPointerDown={(e) =>
+          follow(
+            e,
+            (dx, dy) => {
+              const frames = Math.round(dx / perFrame);
+              return {
+                edit: (d) => moveKey(d, patchId, target, data.frame, frames, -dy * perPixel, last),
+                frame: Math.max(0, Math.min(last, data.frame + frames)),
+              };
+            },
+            `Move key of ${curve.label}`,
+          )
+        }
+        onKeyDown={(event) => {
+          const fine = event.shiftKey ? 0.1 : 1;
+          if (event.key === "ArrowUp") shift(0, fine, `Raise key of ${curve.label}`);
+          else if (event.key === "ArrowDown") shift(0, -fine, `Lower key of ${curve.label}`);
+          else if (event.key === "ArrowLeft" && event.altKey) shift(-1, 0, `Move key of ${curve.label}`);
+          else if (event.key === "ArrowRight" && event.altKey) shift(1, 0, `Move key of ${curve.label}`);
+          else if (event.key === "Delete" || event.key === "Backspace")
+            change(`Delete key of ${curve.label}`, (d) => changeKey(d, patchId, target, data.frame, null));
+          else if (event.key === "Enter") useCurves.setState({ active: curve.id, key: data.frame });
+          else return;
+          event.preventDefault();
+          event.stopPropagation();
+        }}
+      />
+    </g>
+  );
+}
+
+/** Lowest and highest value of what is shown, with some air. */
+function fitted(curves: readonly ShownCurve[], views: ReadonlyMap<string, CurveView>, from: number, to: number): [number, number] {
+  let low = Number.POSITIVE_INFINITY;
+  let high = Number.NEGATIVE_INFINITY;
+  for (const { id } of curves) {
+    const view = views.get(id);
+    if (!view) continue;
+    for (const values of [view.before, view.result]) {
+      for (let f = Math.max(0, from); f <= Math.min(to, values.length - 1); f++) {
+        low = Math.min(low, values[f]);
+        high = Math.max(high, values[f]);
+      }
+    }
+  }
+  if (!Number.isFinite(low)) return [-1, 1];
+  const air = Math.max(0.5, (high - low) * 0.08);
+  return [low - air, high + air];
+}
+
+function niceLines(low: number, high: number): number[] {
+  const rough = (high - low) / 4;
+  const power = 10 ** Math.floor(Math.log10(rough));
+  const step = [1, 2, 5, 10].map((k) => k * power).find((s) => s >= rough) ?? rough;
+  const lines: number[] = [];
+  for (let v = Math.ceil(low / step) * step; v <= high; v += step) lines.push(Math.abs(v) < step / 1e6 ? 0 : v);
+  return lines;
+}

@@ -1,0 +1,36 @@
+import { jointLabels, type Measure, measureLabel } from "@stride/motion";
+import { useEffect, useMemo, useState } from "react";
+import { useBench } from "../state/bench.ts";
+import { benchWorker } from "../state/session.ts";
+import type { CurveView } from "../worker/views.ts";
+import { type ShownCurve, shownCurves, useCurves } from "./curveState.ts";
+
+/** The curves that are chosen, with their values as they stand; those still being read have none. */
+export function useCurveViews(): { curves: readonly ShownCurve[]; views: ReadonlyMap<string, CurveView>; labelOf: (joint: number) => string } {
+  const state = useBench();
+  const chosen = useCurves();
+  const { opened, body, after, patchId } = state;
+  const labels = useMemo(() => (opened && body ? jointLabels(body, opened.skeleton.names) : []), [opened, body]);
+  const labelOf = (joint: number) => labels[joint] ?? "";
+  const labelMeasure = (m: Measure) => measureLabel(m, (part) => labels[opened?.skeleton.names.indexOf(part) ?? -1] ?? part);
+  const curves = shownCurves(state, chosen, labelOf, labelMeasure);
+  const key = curves.map((c) => c.id).join("|");
+  const [views, setViews] = useState<{ key: string; map: ReadonlyMap<string, CurveView> }>({ key: "", map: new Map() });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: read anew when the motion, the layer or the choice changes
+  useEffect(() => {
+    if (!after || curves.length === 0) return;
+    let stale = false;
+    void benchWorker()
+      .curves(
+        curves.map((c) => c.spec),
+        patchId,
+      )
+      .then((list) => {
+        if (!stale) setViews({ key, map: new Map(curves.map((c, i) => [c.id, list[i]])) });
+      });
+    return () => {
+      stale = true;
+    };
+  }, [after, key, patchId]);
+  return { curves, views: views.map, labelOf };
+}

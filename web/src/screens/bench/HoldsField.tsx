@@ -1,0 +1,128 @@
+import type { Hold } from "@stride/motion";
+import { X } from "lucide-react";
+import { useEffect, useState } from "react";
+import { change, shownDoc, useBench } from "../../state/bench.ts";
+import { usePlayheadFrame } from "../../state/playhead.ts";
+import { currentHolds, holdingPatch, setHolds, usePosing } from "../../state/posing.ts";
+import { benchWorker } from "../../state/session.ts";
+import { Button, IconButton } from "../../ui/Button.tsx";
+
+/** Parts that stay on their own course while others are edited, each with how far it is from it. */
+export function HoldsField() {
+  const frame = usePlayheadFrame();
+  const pending = usePosing((s) => s.holds);
+  const doc = useBench(shownDoc);
+  const state = useBench();
+  const names = state.opened?.skeleton.names ?? [];
+  const { parts, after, body } = state;
+  const holds = currentHolds(state, doc);
+  const patchId = holdingPatch(state, doc)?.id ?? null;
+  const [off, setOff] = useState<readonly { cm: number; degrees: number }[]>([]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: measured anew with every motion and frame
+  useEffect(() => {
+    if (!patchId || holds.length === 0) {
+      setOff([]);
+      return;
+    }
+    let stale = false;
+    void benchWorker()
+      .deviations(patchId, holds, frame)
+      .then((list) => {
+        if (!stale) setOff(list);
+      });
+    return () => {
+      stale = true;
+    };
+  }, [patchId, holds, frame, after, pending]);
+  const set = (label: string, make: (holds: readonly Hold[]) => readonly Hold[]) => setHolds(label, make, change);
+  const add = (joints: readonly number[]) =>
+    set("Hold parts", (list) => [
+      ...list.filter((h) => !joints.some((j) => names[j] === h.joint)),
+      ...joints.map((j) => ({ joint: names[j], position: true, orientation: true, on: null })),
+    ]);
+  const update = (joint: string, part: Partial<Hold>) => set(`Hold of ${joint}`, (list) => list.map((h) => (h.joint === joint ? { ...h, ...part } : h)));
+  const feet = [body?.roles.leftFoot, body?.roles.rightFoot].flatMap((j) => (j === undefined ? [] : [j]));
+  const hands = [body?.roles.leftHand, body?.roles.rightHand].flatMap((j) => (j === undefined ? [] : [j]));
+  return (
+    <fieldset className="mt-3 border-t border-line pt-2">
+      <legend className="sr-only">Holds</legend>
+      <div className="flex items-center justify-between gap-1 pb-1">
+        <span title="Held parts keep to their own moving course while others are edited">Holds</span>
+        <span className="flex gap-1">
+          <Button className="h-6! px-2! text-xs" disabled={parts.length === 0} onClick={() => add(parts)}>
+            Hold selected
+          </Button>
+          <Button className="h-6! px-2! text-xs" onClick={() => add(feet)} disabled={feet.length === 0}>
+            Feet
+          </Button>
+          <Button className="h-6! px-2! text-xs" onClick={() => add(hands)} disabled={hands.length === 0}>
+            Hands
+          </Button>
+        </span>
+      </div>
+      {holds.length === 0 && <p className="text-xs text-ink-soft">Nothing is held.</p>}
+      <ul>
+        {holds.map((hold, i) => (
+          <li key={hold.joint} className="pb-1" data-hold={hold.joint}>
+            <div className="flex items-center gap-1.5">
+              <span className="min-w-0 flex-1 truncate font-semibold">{hold.joint}</span>
+              {off[i] && (
+                <span
+                  className={`figure ${off[i].cm < 0.05 && off[i].degrees < 0.5 ? "text-moss-ink" : "text-coral-ink"}`}
+                  title="How far the part is from its own course at this frame"
+                >
+                  {off[i].cm.toFixed(2)} cm {off[i].degrees.toFixed(1)}°
+                </span>
+              )}
+              <IconButton
+                label={`Let go of ${hold.joint}`}
+                className="size-5!"
+                onClick={() => set(`Let go of ${hold.joint}`, (list) => list.filter((h) => h !== hold))}
+              >
+                <X size={12} />
+              </IconButton>
+            </div>
+            <div className="flex items-center gap-2 text-xs text-ink-soft">
+              <label className="flex items-center gap-1">
+                <input
+                  type="checkbox"
+                  className="accent-[var(--ink)]"
+                  checked={hold.position}
+                  onChange={(e) => update(hold.joint, { position: e.target.checked })}
+                />{" "}
+                place
+              </label>
+              <label className="flex items-center gap-1">
+                <input
+                  type="checkbox"
+                  className="accent-[var(--ink)]"
+                  checked={hold.orientation}
+                  onChange={(e) => update(hold.joint, { orientation: e.target.checked })}
+                />{" "}
+                turn
+              </label>
+              <label className="flex min-w-0 flex-1 items-center gap-1">
+                in
+                <select
+                  aria-label={`${hold.joint} is held in`}
+                  className="min-w-0 flex-1 rounded-sm bg-transparent hover:bg-line/40"
+                  value={hold.on ?? ""}
+                  onChange={(e) => update(hold.joint, { on: e.target.value === "" ? null : e.target.value })}
+                >
+                  <option value="">the world</option>
+                  {names
+                    .filter((n) => n !== hold.joint)
+                    .map((n) => (
+                      <option key={n} value={n}>
+                        {n}
+                      </option>
+                    ))}
+                </select>
+              </label>
+            </div>
+          </li>
+        ))}
+      </ul>
+    </fieldset>
+  );
+}

@@ -1,0 +1,71 @@
+import { useBench } from "../../state/bench.ts";
+import { playhead } from "../../state/playhead.ts";
+import { usePosing } from "../../state/posing.ts";
+import { Button } from "../../ui/Button.tsx";
+
+/** The point about which the body turns in the next edits. */
+export function PivotField() {
+  const pivot = usePosing((s) => s.pivot);
+  const parts = useBench((s) => s.parts);
+  const names = useBench((s) => s.opened?.skeleton.names) ?? [];
+  const setFree = () => {
+    const { after, parts: selected, body } = useBench.getState();
+    if (!after) return;
+    const joint = selected.at(-1) ?? body?.roles.hips ?? 0;
+    const o = (playhead.frame * after.jointCount + joint) * 3;
+    const at = [0, 1, 2].map((c) => Math.round(after.positions[o + c] * 1000) / 1000) as [number, number, number];
+    usePosing.setState({ pivot: { parts: [], point: at } });
+  };
+  return (
+    <fieldset className="mt-3 border-t border-line pt-2">
+      <legend className="sr-only">Pivot</legend>
+      <div className="flex items-center justify-between gap-1 pb-1">
+        <span title="The hips turn the whole body about it; a part between it and the hips turns the other side">Pivot</span>
+        <span className="flex gap-1">
+          <Button
+            className="h-6! px-2! text-xs"
+            disabled={parts.length === 0}
+            onClick={() => usePosing.setState({ pivot: { parts: parts.map((j) => names[j]), point: null } })}
+          >
+            At selected
+          </Button>
+          <Button className="h-6! px-2! text-xs" onClick={setFree}>
+            Free point
+          </Button>
+          <Button className="h-6! px-2! text-xs" disabled={!pivot} onClick={() => usePosing.setState({ pivot: null })}>
+            None
+          </Button>
+        </span>
+      </div>
+      {!pivot && <p className="text-xs text-ink-soft">Each part turns about its own joint.</p>}
+      {pivot && pivot.parts.length > 0 && <p data-testid="pivot">The body turns about {pivot.parts.join(" and ")}.</p>}
+      {pivot?.point && (
+        <div className="grid grid-cols-3 gap-1.5">
+          {["x", "y", "z"].map((axis, i) => (
+            <label key={axis} className="flex items-center gap-1 text-xs text-ink-soft">
+              {axis}
+              <input
+                aria-label={`Pivot ${axis}`}
+                inputMode="decimal"
+                key={pivot.point?.[i]}
+                defaultValue={((pivot.point?.[i] ?? 0) * 100).toFixed(1)}
+                className="figure h-6 w-full rounded-sm border border-line bg-sheet px-1 text-right text-ink"
+                onKeyDown={(event) => {
+                  event.stopPropagation();
+                  if (event.key === "Enter") event.currentTarget.blur();
+                }}
+                onBlur={(event) => {
+                  const typed = Number(event.target.value.replace(",", "."));
+                  if (!Number.isFinite(typed) || !pivot.point) return;
+                  const point = pivot.point.map((v, c) => (c === i ? typed / 100 : v)) as [number, number, number];
+                  usePosing.setState({ pivot: { parts: [], point } });
+                }}
+              />
+              cm
+            </label>
+          ))}
+        </div>
+      )}
+    </fieldset>
+  );
+}
