@@ -1,9 +1,12 @@
 import { type ChildProcess, spawn } from "node:child_process";
-import { mkdtempSync, rmSync } from "node:fs";
+import { mkdtempSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
-import { type Browser, type BrowserContext, chromium, type Page } from "playwright-core";
+import { type BvhFile, type Clip, Evaluator, PoseFrame, readBvh, type Skeleton, type Work } from "@stride/motion";
+import type { ResultNote } from "@stride/server";
+import { type Browser, type BrowserContext, chromium, type Download, type Page } from "playwright-core";
+import { expect } from "vitest";
 
 const ROOT = fileURLToPath(new URL("..", import.meta.url));
 
@@ -66,7 +69,7 @@ export async function newPage(browser: Browser, size = { width: 1280, height: 80
   const context = await browser.newContext({ viewport: size, acceptDownloads: true, reducedMotion: "reduce" });
   const page = await context.newPage();
   const errors: string[] = [];
-  page.on("pageerror", (error) => errors.push(error.message));
+  page.on("pageerror", (error) => errors.push(error.stack ?? error.message));
   page.on("console", (message) => {
     if (message.type() === "error" && !/status of (4\d\d|5\d\d)/.test(message.text())) errors.push(message.text());
   });
@@ -88,4 +91,65 @@ export async function openClip(page: Page, url: string, title: string): Promise<
 export async function settled(page: Page): Promise<void> {
   await page.locator("[data-bench=settled]").waitFor({ state: "attached" });
   await page.locator("[data-save=saved]").waitFor();
+}
+
+/** Writes the files of the open export dialog and reads them back. */
+export async function exportFiles(page: Page): Promise<{ clip: ReturnType<typeof readBvh>; text: string; note: ResultNote }> {
+  const downloads: Download[] = [];
+  page.on("download", (d) => downloads.push(d));
+  await page.getByRole("button", { name: "Write file" }).click();
+  await expect.poll(() => downloads.length, { timeout: 30_000 }).toBe(2);
+  const content = async (ending: string) => readFileSync((await downloads.find((d) => d.suggestedFilename().endsWith(ending))?.path()) ?? "", "utf8");
+  const text = await content(".bvh");
+  return { text, clip: readBvh(new TextEncoder().encode(text), { fileName: "out.bvh" }), note: JSON.parse(await content(".json")) as ResultNote };
+}
+
+/** The work that is open, as the server has it, with its source and what the same stack makes of it here. */
+export async function savedWork(page: Page, url: string): Promise<{ document: Work; source: BvhFile; evaluator: Evaluator }> {
+  const id = page.url().split("/").at(-1);
+  const row = (await (await fetch(`${url}/api/works/${id}`)).json()) as { document: Work; clipId: string };
+  const bytes = new Uint8Array(await (await fetch(`${url}/api/clips/${row.clipId}/source`)).arrayBuffer());
+  const source = readBvh(bytes, { fileName: "source.bvh" });
+  return { document: row.document, source, evaluator: new Evaluator(source.skeleton, source.clip) };
+}
+
+export async function toFrame(page: Page, frame: number): Promise<void> {
+  await page.getByLabel("Frame", { exact: true }).fill(String(frame));
+  await page.keyboard.press("Enter");
+}
+
+/** Selects a part by its label in the list of all parts. */
+export async function pickPart(page: Page, name: string): Promise<void> {
+  const search = page.getByRole("searchbox", { name: "Search parts" });
+  await search.fill(name);
+  await page.getByRole("option", { name, exact: true }).click();
+  await search.fill("");
+}
+
+export async function useTool(
+  page: Page,
+  which: "Turn selected parts" | "Move selected parts by reach",
+  axes: "own" | "parent" | "body" | "world",
+): Promise<void> {
+  await page.getByRole("button", { name: which }).click();
+  await page.getByLabel("Axes").selectOption(axes);
+}
+
+/** Types an amount of a turn or a move. */
+export async function typeAmount(page: Page, field: string, value: number): Promise<void> {
+  await page.getByLabel(field).fill(String(value));
+  await page.keyboard.press("Enter");
+  await settled(page);
+}
+
+/** World place and rotation of a joint at a frame. */
+export function placeOf(skeleton: Skeleton, clip: Clip, f: number, name: string): { at: number[]; turn: Float64Array } {
+  const frame = new PoseFrame(skeleton, clip);
+  frame.load(clip, f);
+  const j = skeleton.names.indexOf(name);
+  return { at: Array.from(frame.worldPositions.slice(j * 3, j * 3 + 3)), turn: frame.worldRotations.slice(j * 4, j * 4 + 4) };
+}
+
+export function apart(a: readonly number[], b: readonly number[]): number {
+  return Math.hypot(...a.map((v, i) => v - b[i]));
 }

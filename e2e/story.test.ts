@@ -1,10 +1,8 @@
-import { readFileSync } from "node:fs";
 import { type Clip, Evaluator, emptyWork, jointLabels, measure, readBvh, totalsOf } from "@stride/motion";
-import type { ResultNote } from "@stride/server";
-import type { Download, Page } from "playwright-core";
+import type { Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
 import { useBrowserTest } from "./fixture.ts";
-import { newPage, openClip, settled } from "./harness.ts";
+import { exportFiles, newPage, openClip, settled } from "./harness.ts";
 
 const test = useBrowserTest();
 
@@ -27,16 +25,6 @@ async function dragHandle(page: Page, contact: string, handle: string, frames: n
   await page.mouse.move(x + (perFrame * frames) / 2, y, { steps: 2 });
   await page.mouse.move(x + perFrame * frames, y, { steps: 2 });
   await page.mouse.up();
-}
-
-async function exportFiles(page: Page): Promise<{ clip: ReturnType<typeof readBvh>; text: string; note: ResultNote }> {
-  const downloads: Download[] = [];
-  page.on("download", (d) => downloads.push(d));
-  await page.getByRole("button", { name: "Write file" }).click();
-  await expect.poll(() => downloads.length, { timeout: 30_000 }).toBe(2);
-  const content = async (ending: string) => readFileSync((await downloads.find((d) => d.suggestedFilename().endsWith(ending))?.path()) ?? "", "utf8");
-  const text = await content(".bvh");
-  return { text, clip: readBvh(new TextEncoder().encode(text), { fileName: "out.bvh" }), note: JSON.parse(await content(".json")) as ResultNote };
 }
 
 describe("the slipping porter", () => {

@@ -5,6 +5,7 @@ import { addFaults, type Faults } from "./faults.ts";
 import type { Performance, Plan } from "./performance.ts";
 import { bend, gaitPlan, idlePlan, quadrupedWalk, straight } from "./plans.ts";
 import { performQuadruped } from "./quadruped.ts";
+import { apron, davit, slipOnTheIce } from "./scenes.ts";
 
 /** A clip of the demo: the true performance, and the same with the faults of a capture. */
 export interface DemoClip {
@@ -17,9 +18,51 @@ export interface DemoClip {
 
 const roleJoint = (character: Character, role: keyof Character["roles"]): number => character.roles[role] ?? 0;
 
-/** The six clips of Saltgate Harbour. Always the same, on every machine. */
+/** The clips of Saltgate Harbour. Always the same, on every machine. */
 export function demoClips(): DemoClip[] {
-  return [nightShift(), turnAndStop(), idle(), lateForTheFerry(), dockPatrol(), pimWalk()];
+  return [nightShift(), turnAndStop(), idle(), lateForTheFerry(), dockPatrol(), pimWalk(), coilOfRope(), ...scenes()];
+}
+
+/** What is no gait: a swing, a fall, and hands that go where they should not. */
+function scenes(): DemoClip[] {
+  const captured = (id: string, title: string, tags: readonly string[], truth: Performance, clip: Clip, faults: Faults): DemoClip => ({
+    id,
+    title,
+    tags,
+    truth,
+    clip: { ...addFaults(clip, faults), name: id },
+  });
+  const swing = davit();
+  const fall = slipOnTheIce();
+  const belly = apron();
+  return [
+    captured("porter-hanging-from-the-davit", "Porter, hanging from the davit", ["swing"], swing, swing.clip, { seed: 108 }),
+    captured("porter-slip-on-the-ice", "Porter, slip on the ice", ["fall", "capture"], fall, fall.clip, { seed: 109, jitter: 0.06 }),
+    captured("porter-hands-through-the-apron", "Porter, hands through the apron", ["idle", "hands"], belly.truth, belly.clip, { seed: 110 }),
+  ];
+}
+
+/** Ina walks crouched, as if under a load. */
+function coilOfRope(): DemoClip {
+  const plan = gaitPlan({
+    name: "porter-crouched-walk",
+    fps: 30,
+    seed: 17,
+    seconds: 4.2,
+    path: straight,
+    stepLength: 0.5,
+    stepTime: 0.58,
+    stance: 0.64,
+    width: 0.2,
+    strikePitch: 0.16,
+    liftPitch: 0.5,
+    clearance: 0.04,
+    bob: 0.01,
+    shift: 0.45,
+    crouch: 0.11,
+    style: { lean: 0.2, armSwing: 0.3, elbow: 0.55, twist: 0.12 },
+  });
+  return make("porter-crouched-walk", "Porter, crouched walk", ["walk", "crouch"], INA, plan, { seed: 107, travel: 1.06, floorHeight: 0.008, jitter: 0.06 });
 }
 
 function make(id: string, title: string, tags: readonly string[], character: Character, plan: Plan, faults: Faults): DemoClip {

@@ -6,5 +6,6 @@ export type { Performance, Plan } from "./performance.ts";
 export { bend, gaitPlan, idlePlan, jumpPlan, quadrupedWalk, sideStepPlan, straight } from "./plans.ts";
 export { performQuadruped } from "./quadruped.ts";
 export { seeded } from "./random.ts";
+export { APRON_CUTS, HOOK } from "./scenes.ts";
 export { f1Score, meanDistanceCm, type Score, score } from "./score.ts";
 export { NAMING_STYLES, renamed, TEST_BODIES, TEST_FAULTS, testPlans } from "./variants.ts";

@@ -1,8 +1,9 @@
-import { type Clip, DEFAULT_RECIPE, defaultLayout, Evaluator, emptyWork, mapBody, readBvh, writeBvh } from "@stride/motion";
+import { type Clip, DEFAULT_RECIPE, defaultLayout, Evaluator, emptyWork, mapBody, readBvh, writeBvh, PoseFrame } from "@stride/motion";
 import { describe, expect, it } from "vitest";
 import { performBiped } from "./biped.ts";
 import { PIM } from "./characters.ts";
 import { demoClips } from "./clips.ts";
+import { HOOK } from "./scenes.ts";
 import { addFaults } from "./faults.ts";
 import type { Performance } from "./performance.ts";
 import { type Score, score } from "./score.ts";
@@ -120,10 +121,30 @@ describe("body map", () => {
 
 describe("the demo's clips", () => {
   const clips = demoClips();
-  it("are six and always the same", () => {
-    expect(clips).toHaveLength(6);
+  it("are ten and always the same", () => {
+    expect(clips).toHaveLength(10);
     const again = demoClips();
     clips.forEach((c, i) => expect(again[i].clip.rotations).toEqual(c.clip.rotations));
+  });
+
+  it("hang by the hands from a hook that stays where it is, and fall onto a floor that is not gone through", () => {
+    const course = (id: string, names: readonly ("leftHand" | "rightHand" | "chest" | "hips")[]) => {
+      const { truth } = clips.find((c) => c.id === id) ?? clips[0];
+      const frame = new PoseFrame(truth.character.skeleton, truth.clip);
+      return Array.from({ length: truth.clip.frameCount }, (_, f) => {
+        frame.load(truth.clip, f);
+        return names.map((name) => Array.from(frame.worldPositions.slice((truth.character.roles[name] ?? 0) * 3, (truth.character.roles[name] ?? 0) * 3 + 3)));
+      });
+    };
+    for (const [left, right] of course("porter-hanging-from-the-davit", ["leftHand", "rightHand"])) {
+      HOOK.forEach((v, c) => {
+        expect((left[c] + right[c]) / 2).toBeCloseTo(v, 5);
+      });
+    }
+    const fall = course("porter-slip-on-the-ice", ["chest", "hips"]);
+    expect(Math.min(...fall.flat().map((p) => p[1]))).toBeGreaterThan(0.09);
+    expect(fall[0][0][1]).toBeGreaterThan(1);
+    expect(fall.at(-1)?.[0][1]).toBeLessThan(0.2);
   });
 
   it("stand about 60 % of a walking cycle with two double supports (Winter; Perry, Gait Analysis; memory)", () => {

@@ -15,7 +15,7 @@ import type { HistoryRow, WorkRow } from "./store/works.ts";
 const folder = mkdtempSync(join(tmpdir(), "stride-api-"));
 const db = openDatabase(join(folder, "test.db"));
 const pool = new JobPool();
-const { app, clips } = createApp(db, pool);
+const { app, clips, works } = createApp(db, pool);
 afterAll(async () => {
   await pool.close();
   db.close();
@@ -75,14 +75,50 @@ describe("the library", () => {
   });
 
   it("loads the demo once", () => {
-    expect(loadDemo(db, clips)).toBe(6);
+    expect(loadDemo(db, clips)).toBe(10);
     expect(loadDemo(db, clips)).toBe(0);
     const demo = clips.list().filter((c) => c.tags.includes("Ina") || c.tags.includes("Osk") || c.tags.includes("Pim"));
-    expect(demo.map((c) => c.summary.findings).every((n) => n > 0)).toBe(true);
+    expect(demo.filter((c) => c.tags.includes("walk")).every((c) => c.summary.findings > 0)).toBe(true);
+  });
+});
+
+describe("poses", () => {
+  const shape = { thumb: 5, index: 6, middle: 7, ring: 8, little: 9, spread: 3, thumbAcross: 10, single: {} };
+
+  it("keeps, lists and deletes named poses and hand shapes", async () => {
+    const pose = { format: "patch-stride.pose/1", rotations: { leftHand: [0, 0, 0, 1] }, heading: 0, place: [0, 1, 0] };
+    const made = await ask<{ id: string }>("POST", "/api/poses", { kind: "pose", name: "At rest", data: pose, picture: "M0 0L1 1" });
+    expect(made.status).toBe(201);
+    await ask("POST", "/api/poses", { kind: "hand", name: "Easy", data: shape, picture: "" });
+    const list = await ask<{ name: string; kind: string; data: unknown }[]>("GET", "/api/poses");
+    expect(list.data.map((p) => [p.name, p.kind])).toEqual([
+      ["At rest", "pose"],
+      ["Easy", "hand"],
+    ]);
+    expect(list.data[1].data).toEqual(shape);
+    expect((await ask("DELETE", `/api/poses/${made.data.id}`)).status).toBe(200);
+    expect((await ask("DELETE", `/api/poses/${made.data.id}`)).status).toBe(404);
+  });
+
+  it("refuses what is none, saying which field", async () => {
+    const wrong = await ask<{ error: string }>("POST", "/api/poses", { kind: "hand", name: "X", data: { ...shape, index: 400 }, picture: "" });
+    expect(wrong.status).toBe(400);
+    expect(wrong.data.error).toMatch(/data.index/);
+    const script = await ask<{ error: string }>("POST", "/api/poses", { kind: "hand", name: "X", data: shape, picture: "<script>" });
+    expect(script.data.error).toMatch(/picture/);
   });
 });
 
 describe("works", () => {
+  it("opens works saved before layers and touch-ups were there", () => {
+    const old = { format: "patch-stride.work/1", patches: [{ id: "p", kind: "plant", name: "Plant feet", settings: {} }], contacts: [], body: {}, livePlant: true };
+    const id = works.create(clips.list()[0].id, "Old", emptyWork()).id;
+    db.prepare("UPDATE work SET document = ? WHERE id = ?").run(JSON.stringify(old), id);
+    expect(works.get(id)?.document.patches[0]).toMatchObject({ kind: "plant", rampShape: "smooth", weight: 1 });
+    expect(works.get(id)?.document.neutral).toBeNull();
+    works.remove(id);
+  });
+
   const grounded: Work = { ...emptyWork(), patches: DEFAULT_RECIPE.patches };
   let work: WorkRow;
   beforeAll(async () => {

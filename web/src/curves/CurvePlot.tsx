@@ -2,7 +2,7 @@ import type { ChannelTarget, Key, LayerSettings } from "@stride/motion";
 import { useRef } from "react";
 import { change, preview, shownDoc, useBench } from "../state/bench.ts";
 import { channelKeys } from "../state/layerKeys.ts";
-import { playhead } from "../state/playhead.ts";
+import { usePlayRange } from "../state/playhead.ts";
 import { useScale } from "../timedesk/scale.ts";
 import type { CurveView } from "../worker/views.ts";
 import { changeKey, keyHeight, layerOf, moveKey, setKey, settingsOf, targetOf } from "./curveEdits.ts";
@@ -21,6 +21,7 @@ export function CurvePlot({ curves, views, height }: CurvePlotProps) {
   const scale = useScale();
   const svg = useRef<SVGSVGElement>(null);
   const { active, key: picked, window } = useCurves();
+  const range = usePlayRange();
   const doc = useBench(shownDoc);
   const patchId = useBench((s) => s.patchId);
   const names = useBench((s) => s.opened?.skeleton.names) ?? [];
@@ -82,10 +83,10 @@ export function CurvePlot({ curves, views, height }: CurvePlotProps) {
           </text>
         </g>
       ))}
-      {playhead.range && (
+      {range && (
         <rect
-          x={scale.x(playhead.range[0])}
-          width={Math.max(0, scale.x(playhead.range[1] + 1) - scale.x(playhead.range[0]))}
+          x={scale.x(range[0])}
+          width={Math.max(0, scale.x(range[1] + 1) - scale.x(range[0]))}
           y={0}
           height={height}
           fill="var(--cobalt)"

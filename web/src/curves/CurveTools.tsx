@@ -3,7 +3,7 @@ import { Diamond, Maximize2, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { change, shownDoc, useBench } from "../state/bench.ts";
 import { channelKeys } from "../state/layerKeys.ts";
-import { playhead, usePlayheadFrame } from "../state/playhead.ts";
+import { usePlayheadFrame, usePlayRange } from "../state/playhead.ts";
 import { Button, IconButton } from "../ui/Button.tsx";
 import type { CurveView } from "../worker/views.ts";
 import { applyToStretch, changeKey, layerOf, STRETCH_TOOLS, type StretchTool, setKey, settingsOf, targetOf } from "./curveEdits.ts";
@@ -15,6 +15,7 @@ const SMALL = "h-6! px-2! text-xs";
 export function CurveTools({ curve, view }: { curve: ShownCurve | undefined; view: CurveView | undefined }) {
   const { key: picked, copied } = useCurves();
   const frame = usePlayheadFrame();
+  const range = usePlayRange();
   const doc = useBench(shownDoc);
   const patchId = useBench((s) => s.patchId);
   const names = useBench((s) => s.opened?.skeleton.names) ?? [];
@@ -30,7 +31,7 @@ export function CurveTools({ curve, view }: { curve: ShownCurve | undefined; vie
   const key = keys.find((k) => k.frame === picked);
   const value = view.result[Math.min(frame, view.result.length - 1)];
   const last = view.result.length - 1;
-  const [start, end] = playhead.range ?? [0, last];
+  const [start, end] = range ?? [0, last];
   const needs = STRETCH_TOOLS.find((t) => t.id === tool)?.needs ?? null;
   const put = (label: string, wanted: number) => {
     let made: string | null = null;

@@ -37,6 +37,9 @@ export type StretchTool = (typeof STRETCH_TOOLS)[number]["id"];
 /** Curves that an operation makes are kept as keys within this of what it computed, cm or degrees. */
 const KEPT_WITHIN = 0.05;
 
+/** How far from a curve's first key the zeros stand, frames. */
+const LOCAL_FRAMES = 12;
+
 export function layerOf(doc: Work, patchId: string | null): Patch | undefined {
   return doc.patches.find((p) => p.id === patchId && p.kind === "layer" && !p.muted);
 }
@@ -94,7 +97,15 @@ export function setKey(
   const own = keys.find((k) => k.frame === frame);
   const stored = mode === "override" ? value : curveValue(keys, frame) + value - view.result[frame];
   const key: Key = { ...(own ?? { tangent: "smooth" }), frame, value: round(stored) };
-  return { doc: replaceKeys(at.doc, at.patchId, target, withKey(keys, key)), patchId: at.patchId };
+  // The first key of a curve that adds stands between two of zero: alone it would move the whole clip.
+  const around: Key[] =
+    mode === "additive" && keys.length === 0
+      ? [-1, 1].flatMap((side) => {
+          const at = frame + side * LOCAL_FRAMES;
+          return at >= 0 && at < view.result.length ? [{ frame: at, value: 0, tangent: "flat" as const }] : [];
+        })
+      : [];
+  return { doc: replaceKeys(at.doc, at.patchId, target, withKey([...keys, ...around], key)), patchId: at.patchId };
 }
 
 /** A key moved in time and value. */

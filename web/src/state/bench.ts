@@ -46,6 +46,8 @@ export interface BenchState {
   readonly parts: readonly number[];
   /** one frame as it stands while something is dragged, until the whole is evaluated */
   readonly posed: PosedFrame | null;
+  /** a joint to bring into view; a new object each time it is asked for */
+  readonly focus: { readonly joint: number; readonly size: number } | null;
   readonly panel: "patch" | "pose";
   readonly desk: "footfall" | "curves";
   readonly findingId: string | null;
@@ -81,6 +83,7 @@ export function initialState(): BenchState {
     contact: null,
     parts: [],
     posed: null,
+    focus: null,
     panel: "patch",
     desk: "footfall",
     findingId: null,
@@ -143,6 +146,11 @@ export function pickPart(joint: number | null, add = false): void {
     if (!add) return { parts: [joint] };
     return { parts: s.parts.includes(joint) ? s.parts.filter((j) => j !== joint) : [...s.parts, joint] };
   });
+}
+
+/** Brings a joint into view, as large as a hand or as a body. */
+export function lookAtPart(joint: number, size: number): void {
+  useBench.setState({ focus: { joint, size } });
 }
 
 export function freshId(): string {

@@ -102,6 +102,11 @@ export function usePlayheadFrame(): number {
   return useSyncExternalStore(playhead.subscribe, () => playhead.frame);
 }
 
+/** The played stretch as React state; null is the whole motion. */
+export function usePlayRange(): readonly [number, number] | null {
+  return useSyncExternalStore(playhead.subscribe, () => playhead.range);
+}
+
 export function usePlaying(): boolean {
   return useSyncExternalStore(playhead.subscribe, () => playhead.playing);
 }

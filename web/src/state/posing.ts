@@ -90,7 +90,8 @@ export function withEdit(doc: Work, edit: Edit, frame: number): Work {
     return withPatch(doc, patch.id, { settings: { ...patch.settings, ...settings } });
   }
   const weight = weightAt(patch, frame);
-  const settings = patch.settings as TouchUpSettings;
+  // A pose that is put on is meant as it is: what waits to be held does not pull at it.
+  const settings: TouchUpSettings = { ...(patch.settings as TouchUpSettings), ...(isNew && edit.op === "pose" ? { holds: [] } : {}) };
   const scaled = scaleEdit(edit, 1 / weight);
   const last = settings.edits.at(-1);
   const merged = last && mergeEdits(last, scaled);

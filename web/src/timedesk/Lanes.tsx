@@ -185,6 +185,7 @@ function Lane({ patch }: { patch: Patch }) {
               {patch.range && (
                 <>
                   <circle
+                    data-handle="rampIn"
                     cx={x0 - patch.rampInFrames * per}
                     cy={ROW - 5}
                     r={4}
@@ -195,6 +196,7 @@ function Lane({ patch }: { patch: Patch }) {
                     onPointerDown={(e) => drag(e, (n) => ({ rampInFrames: Math.max(0, Math.min(600, patch.rampInFrames - n)) }))}
                   />
                   <circle
+                    data-handle="rampOut"
                     cx={x1 + patch.rampOutFrames * per}
                     cy={ROW - 5}
                     r={4}

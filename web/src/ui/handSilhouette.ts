@@ -13,6 +13,10 @@ export function handPath(
   if (hand === undefined) return "";
   const placed = new Map<number, { at: number[]; q: Float64Array }>([[hand, { at: [0, 0, 0], q: Float64Array.of(0, 0, 0, 1) }]]);
   const strokes: [number[], number[]][] = [];
+  // The box is the straight hand's, so that a fist is drawn smaller.
+  const length = (joint: number): number =>
+    joint === hand ? 0 : Math.hypot(...[0, 1, 2].map((c) => skeleton.offsets[joint * 3 + c])) + length(skeleton.parents[joint]);
+  const longest = Math.max(...fingerJoints(body, side).map(({ joint }) => length(joint) + Math.hypot(...(tipOf(skeleton, joint) ?? [0]))), 1e-6);
   for (const { joint } of fingerJoints(body, side)) {
     const parent = placed.get(skeleton.parents[joint]) ?? placed.get(hand);
     if (!parent) continue;
@@ -36,9 +40,8 @@ export function handPath(
   const out = side === "left" ? 1 : -1;
   // Fingers point up; onto the palm the thumb is towards the body's middle, from the side the palm faces left.
   const flat = ([x, y, z]: number[]): [number, number] => (view === "palm" ? [z * out, -x * out] : [y, -x * out]);
-  const points = strokes.flatMap(([a, b]) => [flat(a), flat(b)]);
-  const size = 0.2 * (Math.max(...points.map(([, y]) => -y)) > 0.12 ? 1.1 : 1);
-  const place = ([x, y]: [number, number]) => `${(50 + (x / size) * 90).toFixed(1)} ${(92 + (y / size) * 90).toFixed(1)}`;
+  const size = 1.2 * longest;
+  const place = ([x, y]: [number, number]) => `${(50 + (x / size) * 100).toFixed(1)} ${(94 + (y / size) * 100).toFixed(1)}`;
   return strokes.map(([a, b]) => `M${place(flat(a))}L${place(flat(b))}`).join("");
 }
 

@@ -79,6 +79,10 @@ export default function View3D({ bare }: { bare: boolean }) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new figure needs painting too
   useEffect(() => stage.current?.paint(parts), [parts, built]);
   usePoseHandles(stage, built !== null);
+  const focus = useBench((s) => s.focus);
+  useEffect(() => {
+    if (focus) stage.current?.lookAtJoint(focus.joint, focus.size);
+  }, [focus]);
 
   // The picked contact: the camera goes close to the floor there, and a label follows it.
   const span = figures?.after.spans.find((s) => contact && s.contact.part === contact.part && s.contact.start === contact.start);
@@ -93,7 +97,11 @@ export default function View3D({ bare }: { bare: boolean }) {
     const print = after?.prints.find((p) => contact && p.start === contact.start && p.part === contact.part);
     const place = () => {
       const element = label.current;
-      if (canvas.current) canvas.current.dataset.frame = String(playhead.frame);
+      if (canvas.current) {
+        canvas.current.dataset.frame = String(playhead.frame);
+        const part = s.partOnCanvas(useBench.getState().parts.at(-1));
+        canvas.current.dataset.part = part ? `${Math.round(part.x)},${Math.round(part.y)}` : "";
+      }
       if (!element) return;
       const at = print && useBench.getState().compare !== "side" && s.project([print.x, 0, print.z]);
       element.style.display = at ? "block" : "none";

@@ -273,6 +273,18 @@ export class Stage {
     this.draw();
   }
 
+  /** Brings a joint of the result into view; `size` is how much of its surroundings, metres. */
+  lookAtJoint(joint: number, size: number): void {
+    const view = this.views?.after;
+    if (!view) return;
+    const o = (Math.min(this.frame, view.frameCount - 1) * view.jointCount + joint) * 3;
+    const from = this.camera.position.clone().sub(this.controls.target).normalize();
+    this.controls.target.set(view.positions[o], view.positions[o + 1], view.positions[o + 2]);
+    this.camera.position.copy(this.controls.target).addScaledVector(from, size * 2.2);
+    this.controls.update();
+    this.draw();
+  }
+
   /** The joint under a point of the canvas (CSS pixels), or null. */
   pick(x: number, y: number): number | null {
     const target = this.compare === "before" ? this.beforeSolid : this.after;
@@ -281,6 +293,14 @@ export class Stage {
     ray.setFromCamera(new Vector2((x / this.canvas.clientWidth) * 2 - 1, 1 - (y / this.canvas.clientHeight) * 2), this.camera);
     const hit = ray.intersectObject(target.body, false)[0];
     return hit?.instanceId === undefined ? null : target.parts[hit.instanceId].joint;
+  }
+
+  /** Where a joint of the result stands on the canvas, CSS pixels. */
+  partOnCanvas(joint: number | undefined): { x: number; y: number } | null {
+    const view = this.views?.after;
+    if (!view || joint === undefined) return null;
+    const o = (Math.min(this.frame, view.frameCount - 1) * view.jointCount + joint) * 3;
+    return this.project([view.positions[o], view.positions[o + 1], view.positions[o + 2]]);
   }
 
   /** Where a world point stands on the canvas, CSS pixels; null behind the camera. */

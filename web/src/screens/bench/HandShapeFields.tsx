@@ -16,7 +16,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Trash2 } from "lucide-react";
 import { useState } from "react";
 import { deletePose, fetchPoses, keepPose } from "../../api/client.ts";
-import { change, preview, useBench, withSetting } from "../../state/bench.ts";
+import { change, lookAtPart, preview, useBench, withSetting } from "../../state/bench.ts";
 import { Button, IconButton } from "../../ui/Button.tsx";
 import { handPath } from "../../ui/handSilhouette.ts";
 import { Segmented } from "../../ui/Segmented.tsx";
@@ -92,6 +92,15 @@ export function HandShapeFields({ patch }: { patch: Patch }) {
               </Button>
             ))}
           </div>
+          <Button
+            className={`${SMALL} mb-1 w-full`}
+            onClick={() => {
+              const middle = body.roles[`${side}Middle`] ?? body.roles[`${side}Hand`];
+              if (middle !== undefined) lookAtPart(middle, 0.16);
+            }}
+          >
+            Look at the {side} hand
+          </Button>
           <Button className={`${SMALL} w-full`} onClick={() => set(`Mirrored from the ${side}`, shape, other)}>
             Mirror to the {other} hand
           </Button>

@@ -176,10 +176,11 @@ function NumbersField() {
     editDone();
   };
   return (
-    <fieldset className="pt-2">
-      <legend className="pb-1">
+    <fieldset className="mt-3 border-t border-line pt-2">
+      <legend className="sr-only">Amounts</legend>
+      <div className="pb-1">
         {tool === "turn" ? "Turned" : "Moved"} here, {space === "own" ? "own" : space === "parent" ? "parent’s" : space === "body" ? "body’s" : "world’s"} axes
-      </legend>
+      </div>
       <div className="grid grid-cols-3 gap-1.5">
         {["x", "y", "z"].map((axis, i) => (
           <label key={axis} className="flex items-center gap-1 text-xs text-ink-soft">

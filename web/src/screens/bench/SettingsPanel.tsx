@@ -40,7 +40,7 @@ export function SettingsPanel() {
           {patch.muted ? (
             <p className="rounded-sm border border-line p-2 text-ink-soft">Muted: the motion is as if it were not there.</p>
           ) : (
-            stage && <FigureTable stage={stage} />
+            stage && <FigureTable stage={stage} poses={POSING.has(patch.kind)} />
           )}
           <Fields key={patch.id} patch={patch} fields={kind.fields} defaults={kind.defaults} schema={kind.schema} />
           {patch.kind === "handShape" && <HandShapeFields patch={patch} />}
@@ -75,7 +75,10 @@ export function SettingsPanel() {
   );
 }
 
-function FigureTable({ stage }: { stage: StageFigures }) {
+/** Kinds that are there to change the pose: how much they do is no fault. */
+const POSING = new Set(["touchUp", "layer", "amplitude", "handShape"]);
+
+function FigureTable({ stage, poses }: { stage: StageFigures; poses: boolean }) {
   const { before, after } = stage;
   const rows: readonly (readonly [string, number | null, number, string, number])[] = [
     ["Slide, worst", before.slideWorstCm, after.slideWorstCm, "cm", 0.5],
@@ -88,7 +91,7 @@ function FigureTable({ stage }: { stage: StageFigures }) {
     ],
     ["Pops", before.pops, after.pops, "", before.pops],
     ["Jitter, worst", before.jitterDegrees, after.jitterDegrees, "°", 0.9],
-    ["Pose moved", null, stage.poseMovedCm, "cm", 2],
+    ["Pose moved", null, stage.poseMovedCm, "cm", poses ? Number.POSITIVE_INFINITY : 2],
   ];
   return (
     <table className="mb-2 w-full rounded-sm border border-line" aria-label="Before and after this patch">
@@ -101,7 +104,11 @@ function FigureTable({ stage }: { stage: StageFigures }) {
                 {name}
               </th>
               <td className="figure px-1 text-right text-ink-soft">{from === null ? "" : show(from)}</td>
-              <td className={`figure px-2 text-right font-semibold ${to <= tolerance ? "text-moss-ink" : "text-coral-ink"}`}>{show(to)}</td>
+              <td
+                className={`figure px-2 text-right font-semibold ${tolerance === Number.POSITIVE_INFINITY ? "" : to <= tolerance ? "text-moss-ink" : "text-coral-ink"}`}
+              >
+                {show(to)}
+              </td>
             </tr>
           );
         })}

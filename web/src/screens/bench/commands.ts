@@ -1,5 +1,5 @@
 import { PATCH_KINDS } from "@stride/motion";
-import { type Camera, type Compare, redo, undo, useBench } from "../../state/bench.ts";
+import { type Camera, type Compare, lookAtPart, redo, undo, useBench } from "../../state/bench.ts";
 import { playhead } from "../../state/playhead.ts";
 import { usePosing } from "../../state/posing.ts";
 import { addPatch, groundFeet } from "../../timedesk/patchActions.ts";
@@ -70,6 +70,17 @@ export function benchCommands(open: (dialog: DialogName) => void, toCheckup: () 
     { id: "look", label: "Look: change nothing", group: "Pose", shortcut: "V", keys: plain("v"), run: () => usePosing.setState({ tool: "look" }) },
     { id: "turn", label: "Turn selected parts", group: "Pose", shortcut: "T", keys: plain("t"), run: () => usePosing.setState({ tool: "turn" }) },
     { id: "move", label: "Move selected parts by reach", group: "Pose", shortcut: "M", keys: plain("m"), run: () => usePosing.setState({ tool: "move" }) },
+    {
+      id: "near",
+      label: "Bring the selected part into view",
+      group: "View",
+      shortcut: "Z",
+      keys: plain("z"),
+      run: () => {
+        const { parts, body } = useBench.getState();
+        lookAtPart(parts.at(-1) ?? body?.roles.hips ?? 0, parts.length > 0 ? 0.5 : 1.2);
+      },
+    },
     {
       id: "trail",
       label: "Trail of the selected part",

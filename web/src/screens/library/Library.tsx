@@ -12,6 +12,7 @@ import { useNight } from "../../ui/useNight.ts";
 import { ClipCard, clipSeconds } from "./ClipCard.tsx";
 import { ClipTable } from "./ClipTable.tsx";
 import { ImportRows } from "./ImportRows.tsx";
+import { PosesSection } from "./PosesSection.tsx";
 import { useImports } from "./useImports.ts";
 
 const ORDERS = {
@@ -158,6 +159,7 @@ export function Library() {
             ))}
           </div>
         )}
+        <PosesSection search={search} />
       </main>
       {over && (
         <div className="pointer-events-none fixed inset-3 z-30 flex items-center justify-center rounded-sm border-2 border-dashed border-cobalt bg-cobalt-wash/80 text-lg font-semibold">
