@@ -145,10 +145,10 @@ describe("curves", () => {
     await page.keyboard.down("Shift");
     await page.mouse.move(at(54), ruler.y + 12);
     await page.mouse.down();
-    await page.mouse.move(at(64), ruler.y + 12, { steps: 4 });
+    await page.mouse.move(at(60), ruler.y + 12, { steps: 4 });
     await page.mouse.up();
     await page.keyboard.up("Shift");
-    await page.getByText("f 54–64", { exact: true }).waitFor();
+    await page.getByText("f 54–60", { exact: true }).waitFor();
     await page.getByLabel("Operation on the stretch").selectOption("flat");
     await page.getByLabel("Amount of the operation").fill("6");
     await page.getByRole("button", { name: "Apply", exact: true }).click();
@@ -160,7 +160,8 @@ describe("curves", () => {
       motion.clip,
       gaugeOf({ of: "height", part: "LeftToe" }, motion.rig, motion.floor, (name) => level.source.skeleton.names.indexOf(name)),
     );
-    for (const f of [57, 58, 59, 60, 61]) expect(curve[f], `frame ${f}`).toBeCloseTo(6, 0);
+    // From a few frames after the lift on: until then the plant has the foot.
+    for (const f of [58, 59]) expect(Math.abs(curve[f] - 6), `frame ${f}`).toBeLessThan(0.15);
     expect(errors).toEqual([]);
     await context.close();
   });

@@ -61,6 +61,8 @@ export function measuredParts(measure: Measure): string[] {
 
 /** A measure with its joints found; reads one frame and says what edit of the frame changes it by an amount. */
 export interface Gauge {
+  /** the joint that is moved for it; −1 when the body as a whole is */
+  readonly moves: number;
   readonly unit: "cm" | "°";
   read(frame: PoseFrame): number;
   /** operations that change the reading by `by` (cm or degrees) */
@@ -92,9 +94,10 @@ export function gaugeOf(measure: Measure, rig: Rig, floor: FloorPlane, index: (n
       const axis = AXES[measure.axis];
       if (measure.space === "world") {
         const direction = [0, 1, 2].map((i) => (i === axis ? 1 : 0));
-        return { unit: "cm", read: (frame) => at(frame, joint)[axis] * 100, drive: (_, by) => move(joint, direction, by) };
+        return { moves: joint, unit: "cm", read: (frame) => at(frame, joint)[axis] * 100, drive: (_, by) => move(joint, direction, by) };
       }
       return {
+        moves: joint,
         unit: "cm",
         read: (frame) => {
           const direction = bodyAxis(frame, axis);
@@ -110,6 +113,7 @@ export function gaugeOf(measure: Measure, rig: Rig, floor: FloorPlane, index: (n
       const b = index(measure.to);
       const apart = (frame: PoseFrame) => [0, 1, 2].map((i) => at(frame, a)[i] - at(frame, b)[i]);
       return {
+        moves: a,
         unit: "cm",
         read: (frame) => 100 * Math.hypot(...apart(frame)),
         drive: (frame, by) => {
@@ -126,6 +130,7 @@ export function gaugeOf(measure: Measure, rig: Rig, floor: FloorPlane, index: (n
     case "height": {
       const joint = index(measure.part);
       return {
+        moves: joint,
         unit: "cm",
         read: (frame) => {
           const p = at(frame, joint);
@@ -136,12 +141,14 @@ export function gaugeOf(measure: Measure, rig: Rig, floor: FloorPlane, index: (n
     }
     case "heading":
       return {
+        moves: -1,
         unit: "°",
         read: (frame) => (headingOf(frame, rig) * 180) / Math.PI,
         drive: (_, by) => [{ op: "turn", joint: rig.hips, space: "world", vector: [0, (by * Math.PI) / 180, 0], pivot: null }],
       };
     case "lean":
       return {
+        moves: -1,
         unit: "°",
         read: (frame) => {
           const forward = bodyAxis(frame, 2);
@@ -155,6 +162,7 @@ export function gaugeOf(measure: Measure, rig: Rig, floor: FloorPlane, index: (n
     case "sway": {
       const feet = rig.limbs.filter((limb) => limb.kind === "leg").map((limb) => limb.end);
       return {
+        moves: -1,
         unit: "cm",
         read: (frame) => {
           const left = bodyAxis(frame, 0);

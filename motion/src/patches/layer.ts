@@ -74,13 +74,15 @@ export const layerPatch = definePatch<LayerSettings>({
         if (layer.gauges.length === 0) return ops;
         // Readings answer to their edits only about evenly: what is left is driven again.
         const start = layer.gauges.map(({ gauge }) => gauge.read(before));
-        const asked = layer.gauges.map(({ target }, i) => w * target(frame, start[i]));
+        const stands = standing(frame - context.offset);
+        const free = layer.gauges.map(({ gauge }) => 1 - (stands.find((stand) => stand.limb === motion.rig.limbBelow[gauge.moves])?.weight ?? 0));
+        const asked = layer.gauges.map(({ target }, i) => w * free[i] * target(frame, start[i]));
         const driven = asked.slice();
         for (let round = 0; ; round++) {
           const all = [...ops, ...layer.gauges.flatMap(({ gauge }, i) => (Math.abs(driven[i]) < STILL ? [] : gauge.drive(before, driven[i])))];
           if (round === DRIVE_ROUNDS || all.length === ops.length) return all;
           trial.copyFrom(before);
-          editFrame(trial, before, motion.rig, all, holds, standing(frame - context.offset), freedom);
+          editFrame(trial, before, motion.rig, all, holds, stands, freedom);
           let close = true;
           layer.gauges.forEach(({ gauge }, i) => {
             const got = gauge.read(trial) - start[i];

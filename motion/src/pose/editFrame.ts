@@ -106,6 +106,12 @@ export function settleFrame(
   }
   for (const [joint, target] of targets) {
     if (taken.has(joint)) continue;
+    // A foot that stands is not moved off its place: that is said on the footfall chart, or not at all.
+    const stands = standing.find((stand) => stand.limb === rig.limbBelow[joint])?.weight ?? 0;
+    if (stands > 0) {
+      for (let c = 0; c < 3; c++) target.position[c] += stands * (before.worldPositions[joint * 3 + c] - target.position[c]);
+      if (target.orientation) slerpQuatFlat(target.orientation, 0, target.orientation, 0, before.worldRotations, joint * 4, stands);
+    }
     taken.add(joint);
     goals.push({ joint, local: null, ...target, rank: "want", extent: extentOf(joint) });
   }

@@ -84,14 +84,7 @@ export function CurvePlot({ curves, views, height }: CurvePlotProps) {
         </g>
       ))}
       {range && (
-        <rect
-          x={scale.x(range[0])}
-          width={Math.max(0, scale.x(range[1] + 1) - scale.x(range[0]))}
-          y={0}
-          height={height}
-          fill="var(--cobalt)"
-          opacity={0.07}
-        />
+        <rect x={scale.x(range[0])} width={Math.max(0, scale.x(range[1] + 1) - scale.x(range[0]))} y={0} height={height} fill="var(--cobalt)" opacity={0.07} />
       )}
       {curves.map((curve) => {
         const view = views.get(curve.id);

@@ -2,7 +2,7 @@ import { describeEdit, type Edit, jointLabels, type TouchUpSettings } from "@str
 import clsx from "clsx";
 import { Trash2 } from "lucide-react";
 import { useMemo, useState } from "react";
-import { change, pickPart, shownDoc, useBench, withSetting } from "../../state/bench.ts";
+import { type BenchState, change, pickPart, shownDoc, useBench, withSetting } from "../../state/bench.ts";
 import { playhead, usePlayheadFrame } from "../../state/playhead.ts";
 import { composeTyped, editDone, editTarget, usePosing, withEdit } from "../../state/posing.ts";
 import { Button, IconButton } from "../../ui/Button.tsx";
@@ -36,11 +36,28 @@ function WriteLine() {
     if (patch.kind === "layer") return `Changes are keyed at f ${frame} on ${patch.name}`;
     return `Changes write to ${isNew ? "a new touch-up" : patch.name}, ${to === null ? "whole clip" : `f ${Math.max(0, from)}–${to}`}`;
   });
+  const planted = useBench((s) => plantedPart(s, frame));
   return (
     <p className="border-b border-line py-2 text-ink-soft" role="status">
       {text}
+      {planted && <span className="block text-coral-ink">{planted} is planted here and stays: change its contact on the footfall chart.</span>}
     </p>
   );
+}
+
+/** The selected part that stands on the ground at a frame of a planted motion, if one does. */
+function plantedPart(s: BenchState, frame: number): string | null {
+  const doc = shownDoc(s);
+  const roles = s.body?.roles;
+  if (!roles || !doc.patches.some((p) => p.kind === "plant" && !p.muted)) return null;
+  for (const side of ["left", "right"] as const) {
+    const parts = [roles[`${side}Foot`], roles[`${side}Toe`]];
+    const joint = s.parts.find((j) => parts.includes(j));
+    if (joint === undefined) continue;
+    if (s.after?.contacts.some((c) => c.part.startsWith(side) && !c.part.endsWith("Hand") && c.start <= frame && c.end >= frame))
+      return s.opened?.skeleton.names[joint] ?? null;
+  }
+  return null;
 }
 
 const COMMON = ["hips", "chest", "head", "leftHand", "rightHand", "leftFoot", "rightFoot"] as const;
