@@ -99,6 +99,25 @@ describe("every screen", () => {
     await settled(page);
     await page.locator("[data-contact]").first().click();
     await inspect(page, "bench, planted");
+    await page.getByRole("tab", { name: "Pose" }).click();
+    await page.getByRole("button", { name: "Chest", exact: true }).click();
+    await page.getByRole("button", { name: "Turn selected parts" }).click();
+    await page.getByRole("button", { name: "Hold selected" }).click();
+    await page.getByRole("button", { name: "Free point" }).click();
+    await inspect(page, "posing");
+    await page.getByRole("radio", { name: "Curves" }).click();
+    await page.getByRole("button", { name: "Key", exact: true }).click();
+    await settled(page);
+    await page.locator("[data-key]").first().waitFor();
+    await inspect(page, "curves");
+    await page.getByRole("radio", { name: "Footfall" }).click();
+    await page.getByRole("tab", { name: "Patch" }).click();
+    for (const kind of ["Hand shape", "Amplitude", "Touch-up", "Layer"]) {
+      await page.getByRole("button", { name: "Patch", exact: true }).click();
+      await page.getByRole("menuitem", { name: new RegExp(`^${kind}`) }).click();
+      await settled(page);
+      await inspect(page, kind);
+    }
     for (const [button, heading] of [
       ["Body map", "Body map"],
       ["Export…", "Export"],

@@ -67,6 +67,81 @@ try {
   await page.getByText("Slide, contact by contact").waitFor();
   await page.screenshot({ path: `${folder}checkup.png` });
 
+  await openClip(page, server.url, "Porter, waiting");
+  await page.getByRole("button", { name: "Ground the feet" }).click();
+  await settled(page);
+  await toFrame(60);
+  await page.getByRole("tab", { name: "Pose" }).click();
+  await page.getByRole("button", { name: "L hand" }).click();
+  await page.getByRole("button", { name: "Hold selected" }).click();
+  await page.getByRole("button", { name: "Chest", exact: true }).click();
+  await page.getByRole("button", { name: "Turn selected parts" }).click();
+  await page.getByLabel("Turn about y").fill("20");
+  await page.keyboard.press("Enter");
+  await settled(page);
+  await page.getByRole("button", { name: "R hand" }).click();
+  await page.getByRole("button", { name: "Trail of the selected part" }).click();
+  await shot("bench-posing");
+  await page.getByRole("button", { name: "Trail of the selected part" }).click();
+  await page.getByRole("button", { name: "Look: nothing is changed" }).click();
+
+  await openClip(page, server.url, "Porter, crouched walk");
+  await page.getByRole("button", { name: "Ground the feet" }).click();
+  await settled(page);
+  await page.getByRole("tab", { name: "Pose" }).click();
+  await page.getByRole("button", { name: "Head", exact: true }).click();
+  await page.getByRole("radio", { name: "Curves" }).click();
+  await toFrame(60);
+  await page.getByRole("button", { name: "Key", exact: true }).click();
+  await settled(page);
+  const key = page.locator("[data-key$=':x@60']");
+  await key.focus();
+  for (let i = 0; i < 12; i++) await page.keyboard.press("ArrowUp");
+  await settled(page);
+  await shot("curves-angles");
+  await page.getByRole("searchbox", { name: "Search parts" }).fill("Left toe");
+  await page.getByRole("option", { name: "Left toe", exact: true }).click();
+  await page.getByRole("searchbox", { name: "Search parts" }).fill("");
+  for (const axis of ["x", "y", "z"]) await page.getByRole("button", { name: `Angles about ${axis}` }).click();
+  await page.getByRole("button", { name: "Measure" }).click();
+  await page.getByRole("menuitem", { name: "LeftToe over the floor" }).click();
+  await page.getByLabel("Operation on the stretch").selectOption("scaleDefault");
+  await page.getByLabel("Amount of the operation").fill("60");
+  await page.getByRole("button", { name: "Apply", exact: true }).click();
+  await settled(page);
+  await shot("curves-measured");
+  await page.getByRole("radio", { name: "Footfall" }).click();
+  await page.getByRole("button", { name: "Patch", exact: true }).click();
+  await page.getByRole("menuitem", { name: /^Hand shape/ }).click();
+  await page.getByRole("tab", { name: "Patch" }).click();
+  await page.getByRole("button", { name: "Round 3 cm" }).click();
+  await page.getByRole("button", { name: "Mirror to the left hand" }).click();
+  await page.getByLabel("Name of the hand shape").fill("Boathook");
+  await page.getByRole("button", { name: "Keep shape" }).click();
+  await page.getByRole("button", { name: "Use Boathook" }).waitFor();
+  await settled(page);
+  await page.getByRole("button", { name: "Look at the right hand" }).click();
+  await shot("hand-shapes");
+
+  await openClip(page, server.url, "Diver, dock patrol");
+  await page.getByRole("button", { name: "Ground the feet" }).click();
+  await page.getByRole("button", { name: "Patch", exact: true }).click();
+  await page.getByRole("menuitem", { name: /^Amplitude/ }).click();
+  await page.getByLabel("Hips sway, side to side").check();
+  await page.getByLabel("Hips swivel, about the vertical").check();
+  await page
+    .getByText("its trend")
+    .or(page.getByRole("radio", { name: "trend" }))
+    .first()
+    .click();
+  await page.getByRole("textbox", { name: "Size of the movement" }).fill("50");
+  await page.keyboard.press("Enter");
+  await settled(page);
+  await toFrame(66);
+  await page.getByRole("radio", { name: "Both" }).click();
+  await shot("amplitude");
+  await page.getByRole("radio", { name: "After", exact: true }).click();
+
   await openClip(page, server.url, "Pim, down the quay");
   await page.getByRole("button", { name: "Ground the feet" }).click();
   await settled(page);

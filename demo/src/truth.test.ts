@@ -1,11 +1,11 @@
-import { type Clip, DEFAULT_RECIPE, defaultLayout, Evaluator, emptyWork, mapBody, readBvh, writeBvh, PoseFrame } from "@stride/motion";
+import { type Clip, DEFAULT_RECIPE, defaultLayout, Evaluator, emptyWork, mapBody, PoseFrame, readBvh, writeBvh } from "@stride/motion";
 import { describe, expect, it } from "vitest";
 import { performBiped } from "./biped.ts";
 import { PIM } from "./characters.ts";
 import { demoClips } from "./clips.ts";
-import { HOOK } from "./scenes.ts";
 import { addFaults } from "./faults.ts";
 import type { Performance } from "./performance.ts";
+import { HOOK } from "./scenes.ts";
 import { type Score, score } from "./score.ts";
 import { NAMING_STYLES, renamed, TEST_BODIES, TEST_FAULTS, testPlans } from "./variants.ts";
 

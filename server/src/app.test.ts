@@ -111,7 +111,13 @@ describe("poses", () => {
 
 describe("works", () => {
   it("opens works saved before layers and touch-ups were there", () => {
-    const old = { format: "patch-stride.work/1", patches: [{ id: "p", kind: "plant", name: "Plant feet", settings: {} }], contacts: [], body: {}, livePlant: true };
+    const old = {
+      format: "patch-stride.work/1",
+      patches: [{ id: "p", kind: "plant", name: "Plant feet", settings: {} }],
+      contacts: [],
+      body: {},
+      livePlant: true,
+    };
     const id = works.create(clips.list()[0].id, "Old", emptyWork()).id;
     db.prepare("UPDATE work SET document = ? WHERE id = ?").run(JSON.stringify(old), id);
     expect(works.get(id)?.document.patches[0]).toMatchObject({ kind: "plant", rampShape: "smooth", weight: 1 });

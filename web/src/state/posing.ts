@@ -129,10 +129,13 @@ export function mergeEdits(a: Edit, b: Edit): Edit | null {
   return { ...a, degrees } satisfies TurnEdit;
 }
 
+/** One list for all that hold nothing, so that it is the same list at every look. */
+const NOTHING: readonly Hold[] = [];
+
 /** Holds in force for what is edited now: the selected patch's own, or those that wait for the next touch-up. */
 export function currentHolds(state: BenchState, doc: Work): readonly Hold[] {
   const patch = holdingPatch(state, doc);
-  return patch ? ((patch.settings.holds as Hold[] | undefined) ?? []) : usePosing.getState().holds;
+  return patch ? ((patch.settings.holds as Hold[] | undefined) ?? NOTHING) : usePosing.getState().holds;
 }
 
 export function holdingPatch(state: BenchState, doc: Work): Patch | undefined {

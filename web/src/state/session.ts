@@ -14,8 +14,8 @@ export interface Latency {
 const SAVE_AFTER_MS = 700;
 const MEASURE_AFTER_MS = 120;
 /** A stack that takes longer than this is previewed by one frame while something is dragged; the whole follows when the hand rests. */
-const SLOW_MS = 25;
-const REST_MS = 160;
+const SLOW_MS = 40;
+const REST_MS = 700;
 
 let current: Session | null = null;
 
@@ -35,6 +35,7 @@ export class Session {
   private wanted: Work | null = null;
   private busy = false;
   private posed: Work | null = null;
+  private measured: Work | null = null;
   private saveTimer = 0;
   private measureTimer = 0;
   private saving: Promise<void> | null = null;
@@ -45,6 +46,8 @@ export class Session {
   private changedAt = 0;
   private lastWhole = 0;
   private restTimer = 0;
+  /** what is dragged now can only be told by the whole */
+  private wholeOnly = false;
 
   async open(workId: string): Promise<void> {
     current = this;
@@ -69,6 +72,7 @@ export class Session {
     playhead.frame = 0;
     playhead.setClip(opened.frameCount, opened.fps);
     this.unsubscribe = useBench.subscribe((state, old) => {
+      if (!state.draft) this.wholeOnly = false;
       if (shownDoc(state) !== shownDoc(old)) this.evaluate(shownDoc(state));
       if (state.doc !== old.doc || state.name !== old.name) this.saveSoon();
     });
@@ -135,7 +139,7 @@ export class Session {
       this.wanted = null;
       window.clearTimeout(this.restTimer);
       try {
-        if (this.lastWhole > SLOW_MS && useBench.getState().draft === doc && (await this.previewed(doc, asked))) continue;
+        if (this.lastWhole > SLOW_MS && !this.wholeOnly && useBench.getState().draft === doc && (await this.previewed(doc, asked))) continue;
         const { after, before, body, problem, milliseconds } = await this.worker.pose(doc);
         if (this.closed) return;
         this.posed = doc;
@@ -148,15 +152,17 @@ export class Session {
       }
     }
     this.busy = false;
-    if (this.closed || this.posed === null) return;
+    // Previews leave what was measured last as it was.
+    if (this.closed || this.posed === null || this.posed === this.measured) return;
     this.measureTimer = window.setTimeout(() => void this.measure(), MEASURE_AFTER_MS);
   }
 
   /** Shows the frame under the playhead alone; the whole is asked for once the hand rests. False where only the whole can tell. */
   private async previewed(doc: Work, asked: number): Promise<boolean> {
     const shown = await this.worker.preview(doc, playhead.frame);
+    this.wholeOnly = !shown;
     if (!shown || this.closed) return false;
-    useBench.setState((s) => (s.draft === doc || s.draft ? { posed: shown.posed } : {}));
+    if (useBench.getState().draft) useBench.setState({ posed: shown.posed });
     this.latencies.push({ total: performance.now() - asked, worker: shown.milliseconds });
     this.restTimer = window.setTimeout(() => {
       if (useBench.getState().draft !== doc) return;
@@ -169,6 +175,8 @@ export class Session {
   private async measure(): Promise<void> {
     const doc = this.posed;
     const figures = await this.worker.figures();
-    if (!this.closed && figures && doc === this.posed) useBench.setState({ figures, measuredDoc: doc });
+    if (this.closed || !figures || doc !== this.posed) return;
+    this.measured = doc;
+    useBench.setState({ figures, measuredDoc: doc });
   }
 }

@@ -46,6 +46,7 @@ class BenchWorker {
   private last: Evaluation | undefined;
   private sentBase: Motion | undefined;
   private readonly measured = new WeakMap<Motion, MotionFigures>();
+  private readonly movedBy = new WeakMap<Motion, { before: Motion; cm: number }>();
 
   open(bytes: Uint8Array, fileName: string, unitScale: number | null, upAxis: "y" | "z" | null): Opened {
     this.file = readBvh(bytes, { fileName, unitScale: unitScale ?? undefined, upAxis: upAxis ?? undefined });
@@ -180,10 +181,18 @@ class BenchWorker {
     const stages: Record<string, StageFigures> = {};
     let input = evaluation.base;
     for (const { patch, motion } of evaluation.stages) {
-      stages[patch.id] = { before: this.measure(input).totals, after: this.measure(motion).totals, poseMovedCm: poseMoved(input, motion) };
+      stages[patch.id] = { before: this.measure(input).totals, after: this.measure(motion).totals, poseMovedCm: this.moved(input, motion) };
       input = motion;
     }
     return { before: this.measure(evaluation.base), after: this.measure(evaluation.result), stages };
+  }
+
+  private moved(before: Motion, after: Motion): number {
+    const known = this.movedBy.get(after);
+    if (known && known.before === before) return known.cm;
+    const cm = poseMoved(before, after);
+    this.movedBy.set(after, { before, cm });
+    return cm;
   }
 
   private measure(motion: Motion): MotionFigures {

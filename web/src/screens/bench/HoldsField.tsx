@@ -21,7 +21,7 @@ export function HoldsField() {
   // biome-ignore lint/correctness/useExhaustiveDependencies: measured anew with every motion and frame
   useEffect(() => {
     if (!patchId || holds.length === 0) {
-      setOff([]);
+      setOff((list) => (list.length === 0 ? list : []));
       return;
     }
     let stale = false;
