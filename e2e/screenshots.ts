@@ -67,10 +67,10 @@ try {
   await page.getByText("Slide, contact by contact").waitFor();
   await page.screenshot({ path: `${folder}checkup.png` });
 
-  await openClip(page, server.url, "Porter, waiting");
+  await openClip(page, server.url, "Porter, turn and stop");
   await page.getByRole("button", { name: "Ground the feet" }).click();
   await settled(page);
-  await toFrame(60);
+  await toFrame(108);
   await page.getByRole("tab", { name: "Pose" }).click();
   await page.getByRole("button", { name: "L hand" }).click();
   await page.getByRole("button", { name: "Hold selected" }).click();
@@ -105,6 +105,16 @@ try {
   for (const axis of ["x", "y", "z"]) await page.getByRole("button", { name: `Angles about ${axis}` }).click();
   await page.getByRole("button", { name: "Measure" }).click();
   await page.getByRole("menuitem", { name: "LeftToe over the floor" }).click();
+  const ruler = await page.locator(".sticky svg").boundingBox();
+  if (ruler) {
+    const at = (f: number) => ruler.x + (ruler.width * (f + 0.5)) / 127;
+    await page.keyboard.down("Shift");
+    await page.mouse.move(at(58), ruler.y + 12);
+    await page.mouse.down();
+    await page.mouse.move(at(72), ruler.y + 12, { steps: 4 });
+    await page.mouse.up();
+    await page.keyboard.up("Shift");
+  }
   await page.getByLabel("Operation on the stretch").selectOption("scaleDefault");
   await page.getByLabel("Amount of the operation").fill("60");
   await page.getByRole("button", { name: "Apply", exact: true }).click();

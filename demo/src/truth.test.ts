@@ -170,7 +170,10 @@ describe("the demo's clips", () => {
   });
 
   it("come clean: slide under 0.5 cm, contacts at F1 0.88 or better, half the distance to the truth", () => {
-    for (const { id, truth, clip } of clips) {
+    // Those that walk, run or stand: a swing and a fall have no true steps, and the hands' clip has no fault of its feet.
+    const grounded = clips.filter((c) => c.truth.contacts.length > 0 && !c.tags.includes("hands"));
+    expect(grounded).toHaveLength(7);
+    for (const { id, truth, clip } of grounded) {
       const result = clean(truth, clip);
       expect(result.slideP95Cm, id).toBeLessThan(0.5);
       expect(result.f1, id).toBeGreaterThan(0.88);

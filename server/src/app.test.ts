@@ -197,7 +197,7 @@ describe("the door", () => {
   it("refuses a database of a newer version and migrates none twice", () => {
     const path = join(folder, "newer.db");
     const newer = openDatabase(path);
-    expect(newer.pragma("user_version", { simple: true })).toBe(1);
+    expect(newer.pragma("user_version", { simple: true })).toBe(2);
     newer.pragma("user_version = 99");
     newer.close();
     expect(() => openDatabase(path)).toThrow(/newer version/);

@@ -3,11 +3,11 @@ import { Euler, Quaternion } from "three";
 import { describe, expect, it } from "vitest";
 import { copyClip } from "../clip/clip.ts";
 import { quatAngleFlat } from "../math/quat.ts";
-import { stick } from "../testing/patched.ts";
+import { apart, patch, stick, worldAt } from "../testing/patched.ts";
 import { angleCurves, anglesToQuat } from "./angles.ts";
 import { curveValue, hermite, type Key, slopeAfter } from "./keys.ts";
 import { bridgeSamples, delaySamples, flattenSamples, scaleSamples, shiftSamples, smoothSamples, stretchSamples } from "./operations.ts";
-import { sampleSlopes, segmentFits, thinSamples } from "./thin.ts";
+import { degreesWithin, sampleSlopes, segmentFits, thinSamples } from "./thin.ts";
 
 const key = (frame: number, value: number, tangent: Key["tangent"] = "smooth", slopes: Partial<Key> = {}): Key => ({ frame, value, tangent, ...slopes });
 
@@ -90,6 +90,24 @@ describe("thinning", () => {
     samples.forEach((v, f) => {
       expect(Math.abs(curveValue(keys, f) - v)).toBeLessThanOrEqual(0.5 + 1e-9);
     });
+  });
+});
+
+describe("thinning within centimetres", () => {
+  it("leaves no joint or tip below farther off than was allowed", () => {
+    const arm = stick.joint("LeftArm");
+    const tolerance = 0.5;
+    const degrees = degreesWithin(stick.skeleton, arm, tolerance);
+    const curve = angleCurves(stick.clip, arm);
+    const samples = Array.from({ length: stick.clip.frameCount }, (_, f) => (curve[f * 3 + 1] * 180) / Math.PI);
+    const keys = thinSamples(samples, 0, degrees);
+    expect(keys.length).toBeLessThan(samples.length / 3);
+    const channel = { target: { drives: "angle", joint: "LeftArm", axis: "x" }, keys };
+    const { result } = stick.evaluator().evaluate(stick.work(patch("layer", { mode: "override", channels: [channel] })));
+    for (let f = 0; f < stick.clip.frameCount; f++)
+      for (const name of ["LeftForeArm", "LeftHand"]) {
+        expect(apart(worldAt(result.clip, f, stick.joint(name)).place, worldAt(stick.clip, f, stick.joint(name)).place) * 100).toBeLessThanOrEqual(tolerance);
+      }
   });
 });
 

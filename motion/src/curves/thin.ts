@@ -1,3 +1,4 @@
+import { boneLength, type Skeleton } from "../skeleton/skeleton.ts";
 import { hermite, type Key } from "./keys.ts";
 
 /** Longest segment that is tried, frames: keeps the cost linear in frames. */
@@ -47,4 +48,18 @@ export function segmentFits(samples: ArrayLike<number>, slopes: ArrayLike<number
     if (middle + step < j && !fits(middle + step)) return false;
   }
   return true;
+}
+
+/**
+ * The angle, degrees, by which a joint may be off about one axis so that nothing below it is off by more than `centimetres`: a point at
+ * distance r moves by at most r times the angle, and nothing is farther away than the bones on the way to it are long.
+ */
+export function degreesWithin(skeleton: Skeleton, joint: number, centimetres: number): number {
+  const reach = new Float64Array(skeleton.names.length);
+  for (const tip of skeleton.tips) reach[tip.joint] = Math.max(reach[tip.joint], Math.hypot(...tip.offset));
+  for (let j = skeleton.names.length - 1; j > joint; j--) {
+    const parent = skeleton.parents[j];
+    if (parent >= 0) reach[parent] = Math.max(reach[parent], reach[j] + boneLength(skeleton, j));
+  }
+  return ((centimetres / 100 / Math.max(1e-3, reach[joint])) * 180) / Math.PI;
 }

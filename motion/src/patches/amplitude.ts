@@ -58,8 +58,14 @@ export const amplitudePatch = definePatch<AmplitudeSettings>({
   fields: {
     percent: { label: "Size of the movement", unit: "%", step: 1 },
     about: { label: "About its", help: "Its average over the range, a slow trend that it swings about, or the pose at a frame" },
-    trendInSeconds: { label: "Trend over", unit: "s", step: 0.1, help: "Swings quicker than this are scaled, slower ones are the trend" },
-    poseFrame: { label: "Pose of frame", unit: "f", step: 1 },
+    trendInSeconds: {
+      label: "Trend over",
+      unit: "s",
+      step: 0.1,
+      help: "Swings quicker than this are scaled, slower ones are the trend",
+      onlyWhen: { setting: "about", is: "trend" },
+    },
+    poseFrame: { label: "Pose of frame", unit: "f", step: 1, onlyWhen: { setting: "about", is: "pose" } },
     sway: { label: "Hips sway, side to side" },
     surge: { label: "Hips surge, back and forth" },
     bob: { label: "Hips bob, up and down" },

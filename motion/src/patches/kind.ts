@@ -27,6 +27,8 @@ export interface FieldHint {
   /** shown value = stored value × this */
   readonly factor?: number;
   readonly help?: string;
+  /** shown only while another setting has this value */
+  readonly onlyWhen?: { readonly setting: string; readonly is: unknown };
 }
 
 /** A kind of patch: its own file says everything that settings panel, lane, palette, recipe and documentation need. */

@@ -50,6 +50,7 @@ export const layerPatch = definePatch<LayerSettings>({
     mode: { label: "Keys are", help: "Added to the motion beneath, or in its place between their first and last" },
     composeIn: { label: "Turns are about", help: "The axes that added turns are given in: the joint's own, or its parent's" },
     fadeInFrames: {
+      onlyWhen: { setting: "mode", is: "override" },
       label: "Take-over fades over",
       unit: "f",
       step: 1,

@@ -1,4 +1,4 @@
-import { TANGENTS, type Tangent } from "@stride/motion";
+import { degreesWithin, TANGENTS, type Tangent } from "@stride/motion";
 import { Diamond, Maximize2, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { change, shownDoc, useBench } from "../state/bench.ts";
@@ -19,6 +19,7 @@ export function CurveTools({ curve, view }: { curve: ShownCurve | undefined; vie
   const doc = useBench(shownDoc);
   const patchId = useBench((s) => s.patchId);
   const names = useBench((s) => s.opened?.skeleton.names) ?? [];
+  const skeleton = useBench((s) => s.opened?.skeleton);
   const [tool, setTool] = useState<StretchTool>("flat");
   const [amount, setAmount] = useState<string>("");
   if (!curve || !view)
@@ -50,10 +51,12 @@ export function CurveTools({ curve, view }: { curve: ShownCurve | undefined; vie
   const apply = () => {
     const typed = amount.trim() === "" ? standard() : Number(amount.replace(",", "."));
     if (!Number.isFinite(typed)) return;
+    // Thinning is within centimetres of where anything below the joint is, for angles too.
+    const within = tool === "thin" && curve.spec.kind === "angle" && skeleton ? degreesWithin(skeleton, curve.spec.joint, typed) : typed;
     let made: string | null = null;
     const label = STRETCH_TOOLS.find((t) => t.id === tool)?.label ?? tool;
     change(`${curve.label}: ${label}`, (d) => {
-      const result = applyToStretch(d, patchId, curve.spec, view, { start, end }, tool, typed, frame, nameOf, `${curve.label}: ${label}`.slice(0, 120));
+      const result = applyToStretch(d, patchId, curve.spec, view, { start, end }, tool, within, frame, nameOf, `${curve.label}: ${label}`.slice(0, 120));
       made = result.patchId;
       return result.doc;
     });
@@ -142,7 +145,7 @@ export function CurveTools({ curve, view }: { curve: ShownCurve | undefined; vie
             }}
             onChange={(event) => setAmount(event.target.value)}
           />
-          <span className="text-ink-soft">{needs === "percent" ? "%" : needs === "frames" ? "f" : view.unit}</span>
+          <span className="text-ink-soft">{needs === "percent" ? "%" : needs === "frames" ? "f" : needs === "centimetres" ? "cm" : view.unit}</span>
         </span>
       )}
       <Button className={SMALL} onClick={apply}>

@@ -27,10 +27,11 @@ export const STRETCH_TOOLS = [
   { id: "bridge", label: "delete and bridge", needs: null },
   { id: "scaleAverage", label: "scale about average", needs: "percent", start: 50 },
   { id: "scaleDefault", label: "scale about zero", needs: "percent", start: 50 },
+  { id: "scaleHere", label: "scale about playhead’s value", needs: "percent", start: 50 },
   { id: "shift", label: "shift by", needs: "difference", start: 0 },
   { id: "later", label: "shift in time by", needs: "frames", start: 2 },
   { id: "slower", label: "stretch in time about playhead", needs: "percent", start: 120 },
-  { id: "thin", label: "thin to keys within", needs: "difference", start: 0.5 },
+  { id: "thin", label: "thin to keys within", needs: "centimetres", start: 0.5 },
 ] as const;
 export type StretchTool = (typeof STRETCH_TOOLS)[number]["id"];
 
@@ -194,6 +195,8 @@ function compute(
       return scaleSamples(samples, stretch, amount / 100, "average");
     case "scaleDefault":
       return scaleSamples(samples, stretch, amount / 100, "default");
+    case "scaleHere":
+      return scaleSamples(samples, stretch, amount / 100, samples[Math.min(playhead, samples.length - 1)]);
     case "shift":
       return shiftSamples(samples, stretch, amount);
     case "later":

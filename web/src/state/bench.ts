@@ -47,7 +47,7 @@ export interface BenchState {
   /** one frame as it stands while something is dragged, until the whole is evaluated */
   readonly posed: PosedFrame | null;
   /** a joint to bring into view; a new object each time it is asked for */
-  readonly focus: { readonly joint: number; readonly size: number } | null;
+  readonly focus: { readonly joint: number; readonly size: number; readonly outOf: number | null } | null;
   readonly panel: "patch" | "pose";
   readonly desk: "footfall" | "curves";
   readonly findingId: string | null;
@@ -148,9 +148,9 @@ export function pickPart(joint: number | null, add = false): void {
   });
 }
 
-/** Brings a joint into view, as large as a hand or as a body. */
-export function lookAtPart(joint: number, size: number): void {
-  useBench.setState({ focus: { joint, size } });
+/** Brings a joint into view, as large as a hand or as a body; with `outOf` from the side away from that joint. */
+export function lookAtPart(joint: number, size: number, outOf: number | null = null): void {
+  useBench.setState({ focus: { joint, size, outOf } });
 }
 
 export function freshId(): string {

@@ -64,12 +64,15 @@ export function editTarget(state: BenchState, doc: Work, frame: number): Target 
   if (selected?.kind === "layer") return { patch: selected, isNew: false };
   if (selected?.kind === "touchUp" && weightAt(selected, frame) > 0.05) return { patch: selected, isNew: false };
   const ramp = Math.round(TOUCH_UP_RAMP * ((state.after?.fps ?? 30) / 30));
+  // A stretch that is set on the ruler is the window; else it is the frame alone.
+  const stretch = playhead.range;
+  const window = stretch && frame >= stretch[0] && frame <= stretch[1] ? { start: stretch[0], end: stretch[1] } : { start: frame, end: frame };
   const settings: TouchUpSettings = { frame, edits: [], holds: [...usePosing.getState().holds] };
   return {
     isNew: true,
     patch: {
       ...makePatch("touchUp", `Touch-up f${frame}`, pendingId, settings),
-      range: { start: frame, end: frame },
+      range: window,
       rampInFrames: ramp,
       rampOutFrames: ramp,
     },

@@ -77,7 +77,7 @@ function Lane({ patch }: { patch: Patch }) {
       className={clsx("group flex items-center", isDragging && "opacity-60")}
       style={{ height: ROW, transform: transform ? `translateY(${transform.y}px)` : undefined, transition }}
     >
-      <div className="flex shrink-0 items-center pl-1" style={{ width: NAMES }}>
+      <div className="relative flex shrink-0 items-center pl-1" style={{ width: NAMES }}>
         <button
           type="button"
           ref={setActivatorNodeRef}
@@ -131,7 +131,12 @@ function Lane({ patch }: { patch: Patch }) {
             {patch.name}
           </button>
         )}
-        <span className={clsx("flex", !patch.solo && "opacity-0 group-focus-within:opacity-100 group-hover:opacity-100")}>
+        <span
+          className={clsx(
+            "absolute inset-y-0 right-1 flex items-center bg-sheet",
+            !patch.solo && "opacity-0 group-focus-within:opacity-100 group-hover:opacity-100",
+          )}
+        >
           <IconButton
             label={patch.solo ? `End solo of ${patch.name}` : `Solo ${patch.name}`}
             aria-pressed={patch.solo}

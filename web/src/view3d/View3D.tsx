@@ -81,7 +81,7 @@ export default function View3D({ bare }: { bare: boolean }) {
   usePoseHandles(stage, built !== null);
   const focus = useBench((s) => s.focus);
   useEffect(() => {
-    if (focus) stage.current?.lookAtJoint(focus.joint, focus.size);
+    if (focus) stage.current?.lookAtJoint(focus.joint, focus.size, focus.outOf);
   }, [focus]);
 
   // The picked contact: the camera goes close to the floor there, and a label follows it.

@@ -161,7 +161,8 @@ function outlineMaterial(color: string, opacity: number): MeshBasicMaterial {
       mat4 placed = modelViewMatrix * instanceMatrix;
       mvPosition = placed * mvPosition;
       vec3 outward = normalize( transpose( inverse( mat3( placed ) ) ) * normal );
-      mvPosition.xyz += outward * 0.0045;
+      // As wide on the screen from near as from far, but never wider than on a body seen whole.
+      mvPosition.xyz += outward * min( 0.0045, 0.0011 * -mvPosition.z );
       gl_Position = projectionMatrix * mvPosition;`,
     );
   };

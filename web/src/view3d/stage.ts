@@ -273,12 +273,20 @@ export class Stage {
     this.draw();
   }
 
-  /** Brings a joint of the result into view; `size` is how much of its surroundings, metres. */
-  lookAtJoint(joint: number, size: number): void {
+  /** Brings a joint of the result into view; `size` is how much of its surroundings, metres; seen from the side away from the joint `outOf`. */
+  lookAtJoint(joint: number, size: number, outOf: number | null): void {
     const view = this.views?.after;
     if (!view) return;
-    const o = (Math.min(this.frame, view.frameCount - 1) * view.jointCount + joint) * 3;
+    const at = (j: number) => (Math.min(this.frame, view.frameCount - 1) * view.jointCount + j) * 3;
+    const o = at(joint);
     const from = this.camera.position.clone().sub(this.controls.target).normalize();
+    if (outOf !== null) {
+      // From outside: away from the middle of the body, a little from above.
+      const c = at(outOf);
+      from.set(view.positions[o] - view.positions[c], 0, view.positions[o + 2] - view.positions[c + 2]).normalize();
+      from.y = 0.25;
+      from.normalize();
+    }
     this.controls.target.set(view.positions[o], view.positions[o + 1], view.positions[o + 2]);
     this.camera.position.copy(this.controls.target).addScaledVector(from, size * 2.2);
     this.controls.update();

@@ -24,7 +24,7 @@ export class Trail {
     };
     line(before, colors.before, 0.55);
     line(after, colors.after, 0.9);
-    dots(after, colors.after, 5);
+    dots(after, colors.after, 3.5);
     const i = now - firstFrame;
     if (i >= 0 && i * 3 < after.length) dots(after.slice(i * 3, i * 3 + 3), colors.now, 10);
   }

@@ -96,7 +96,7 @@ export function HandShapeFields({ patch }: { patch: Patch }) {
             className={`${SMALL} mb-1 w-full`}
             onClick={() => {
               const middle = body.roles[`${side}Middle`] ?? body.roles[`${side}Hand`];
-              if (middle !== undefined) lookAtPart(middle, 0.16);
+              if (middle !== undefined) lookAtPart(middle, 0.24, body.roles.hips ?? null);
             }}
           >
             Look at the {side} hand
@@ -117,12 +117,12 @@ export function HandShapeFields({ patch }: { patch: Patch }) {
               onCommit={(v) => set(label, { ...shape, [key]: v })}
             />
           ))}
-          <div className="flex items-center gap-1.5 pt-1">
+          <div className="flex flex-wrap items-center gap-1 pt-1">
             <select
               aria-label="Single joint"
               value={joint}
               onChange={(e) => setJoint(e.target.value)}
-              className="h-6 flex-1 rounded-sm border border-line bg-sheet"
+              className="h-6 w-full rounded-sm border border-line bg-sheet"
             >
               {FINGERS.flatMap((finger) => [finger, `${finger}2`, `${finger}3`]).map((j) => (
                 <option key={j} value={j}>
@@ -142,7 +142,7 @@ export function HandShapeFields({ patch }: { patch: Patch }) {
                 {by > 0 ? `+${by}` : by}
               </Button>
             ))}
-            <span className="figure w-9 text-right">{shape.single[joint] ?? 0}°</span>
+            <span className="figure flex-1 text-right">{shape.single[joint] ?? 0}°</span>
           </div>
           <div className="flex gap-1 pt-2">
             <input

@@ -143,6 +143,7 @@ function Fields({
   return (
     <div>
       {Object.entries(fields).map(([key, hint]) => {
+        if (hint.onlyWhen && (patch.settings[hint.onlyWhen.setting] ?? defaults[hint.onlyWhen.setting]) !== hint.onlyWhen.is) return null;
         const outer = described[key] ?? {};
         const field = outer.anyOf?.find((f) => f.type !== "null") ?? outer;
         const value = patch.settings[key] ?? defaults[key];
