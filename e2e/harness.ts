@@ -153,3 +153,10 @@ export function placeOf(skeleton: Skeleton, clip: Clip, f: number, name: string)
 export function apart(a: readonly number[], b: readonly number[]): number {
   return Math.hypot(...a.map((v, i) => v - b[i]));
 }
+
+/** Settings of the first patch of a kind. Throws when the work has none. */
+export function settingsOf<S>(work: Work, kind: string): S {
+  const patch = work.patches.find((p) => p.kind === kind);
+  if (!patch) throw new Error(`the work has no patch of kind ${kind}`);
+  return patch.settings as S;
+}

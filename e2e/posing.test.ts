@@ -3,7 +3,7 @@ import type { Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
 import { differences } from "../motion/src/testing/patched.ts";
 import { useBrowserTest } from "./fixture.ts";
-import { apart, newPage, openClip, pickPart, placeOf, savedWork, settled, toFrame, typeAmount, useTool } from "./harness.ts";
+import { apart, newPage, openClip, pickPart, placeOf, savedWork, settingsOf, settled, toFrame, typeAmount, useTool } from "./harness.ts";
 
 const test = useBrowserTest();
 
@@ -47,8 +47,7 @@ describe("posing in the view", () => {
     await dragBy(page, await partOnScreen(page), 60, -50);
     await page.getByRole("button", { name: "Touch-up f60", exact: true }).waitFor();
     const moved = await savedWork(page, test.server.url);
-    const patch = moved.document.patches.find((p) => p.kind === "touchUp");
-    const [edit] = (patch?.settings as TouchUpSettings).edits;
+    const [edit] = settingsOf<TouchUpSettings>(moved.document, "touchUp").edits;
     if (edit.op !== "move") throw new Error("no move was written");
     expect(Math.hypot(...edit.centimetres)).toBeGreaterThan(5);
     const after = moved.evaluator.evaluate(moved.document).result.clip;
@@ -66,7 +65,7 @@ describe("posing in the view", () => {
     await dragBy(page, here, 60, -50);
     await page.keyboard.up("Shift");
     const fine = await savedWork(page, test.server.url);
-    const [both] = (fine.document.patches.find((p) => p.kind === "touchUp")?.settings as TouchUpSettings).edits;
+    const [both] = settingsOf<TouchUpSettings>(fine.document, "touchUp").edits;
     if (both.op !== "move") throw new Error("the drags are not one move");
     const more = Math.hypot(...both.centimetres.map((v, i) => v - edit.centimetres[i]));
     expect(more).toBeGreaterThan(0.2);
@@ -124,8 +123,7 @@ describe("curves", () => {
     if (!box) throw new Error("no key");
     await dragBy(page, { x: box.x + box.width / 2, y: box.y + box.height / 2 }, 0, -40);
     const keyed = await savedWork(page, test.server.url);
-    const layer = keyed.document.patches.find((p) => p.kind === "layer");
-    const keys = (layer?.settings as LayerSettings).channels[0].keys;
+    const { keys } = settingsOf<LayerSettings>(keyed.document, "layer").channels[0];
     expect(keys.map((k) => k.frame)).toEqual([38, 50, 62]);
     expect(keys[1].value).toBeCloseTo((40 * (high - low)) / (height - 24), 1);
     const head = keyed.source.skeleton.names.indexOf("Head");

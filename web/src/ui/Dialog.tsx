@@ -37,7 +37,10 @@ export function Dialog({ open, onClose, title, description, children, wide }: Di
               </IconButton>
             </Radix.Close>
           </header>
-          <div className="min-h-0 overflow-auto p-4">{children}</div>
+          {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a long dialog must scroll by keyboard */}
+          <div className="min-h-0 overflow-auto p-4" tabIndex={0}>
+            {children}
+          </div>
         </Radix.Content>
       </Radix.Portal>
     </Radix.Root>

@@ -12,15 +12,15 @@ import {
   type Side,
   type Skeleton,
 } from "@stride/motion";
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Trash2 } from "lucide-react";
+import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { deletePose, fetchPoses, keepPose } from "../../api/client.ts";
+import { keepPose } from "../../api/client.ts";
 import { change, lookAtPart, preview, useBench, withSetting } from "../../state/bench.ts";
-import { Button, IconButton } from "../../ui/Button.tsx";
+import { Button } from "../../ui/Button.tsx";
 import { handPath } from "../../ui/handSilhouette.ts";
 import { Segmented } from "../../ui/Segmented.tsx";
 import { SliderRow } from "../../ui/SliderRow.tsx";
+import { KeptPoses } from "./KeptPoses.tsx";
 
 const SMALL = "h-6! px-2! text-xs";
 
@@ -32,7 +32,6 @@ export function HandShapeFields({ patch }: { patch: Patch }) {
   const opened = useBench((s) => s.opened);
   const body = useBench((s) => s.body);
   const queries = useQueryClient();
-  const poses = useQuery({ queryKey: ["poses"], queryFn: fetchPoses });
   if (!opened || !body) return null;
   const settings: HandShapeSettings = { left: FLAT_HAND, right: FLAT_HAND, ...(patch.settings as Partial<HandShapeSettings>) };
   const shape = settings[side];
@@ -158,35 +157,7 @@ export function HandShapeFields({ patch }: { patch: Patch }) {
               Keep shape
             </Button>
           </div>
-          <ul className="grid grid-cols-4 gap-1 pt-2" aria-label="Kept hand shapes">
-            {(poses.data ?? []).flatMap((kept) =>
-              kept.kind !== "hand"
-                ? []
-                : [
-                    <li key={kept.id} className="group relative">
-                      <button
-                        type="button"
-                        className="block w-full rounded-sm border border-line bg-paper p-0.5 hover:border-ink-soft"
-                        aria-label={`Use ${kept.name}`}
-                        title={`Use ${kept.name}`}
-                        onClick={() => set(`Use ${kept.name}`, kept.data)}
-                      >
-                        <svg viewBox="0 0 100 100" className="block w-full" aria-hidden="true">
-                          <path d={kept.picture} fill="none" stroke="var(--ink)" strokeWidth={5} strokeLinecap="round" />
-                        </svg>
-                        <span className="block truncate text-xs">{kept.name}</span>
-                      </button>
-                      <IconButton
-                        label={`Delete ${kept.name}`}
-                        className="absolute top-0 right-0 size-5! opacity-0 group-focus-within:opacity-100 group-hover:opacity-100"
-                        onClick={() => void deletePose(kept.id).then(() => queries.invalidateQueries({ queryKey: ["poses"] }))}
-                      >
-                        <Trash2 size={11} />
-                      </IconButton>
-                    </li>,
-                  ],
-            )}
-          </ul>
+          <KeptPoses kind="hand" label="Kept hand shapes" verb="Use" onUse={(row) => set(`Use ${row.name}`, row.data)} />
         </>
       )}
     </div>

@@ -1,6 +1,7 @@
 import { useBench } from "../../state/bench.ts";
 import { playhead } from "../../state/playhead.ts";
 import { usePosing } from "../../state/posing.ts";
+import { AxisField } from "../../ui/AxisField.tsx";
 import { Button } from "../../ui/Button.tsx";
 
 /** The point about which the body turns in the next edits. */
@@ -42,27 +43,19 @@ export function PivotField() {
       {pivot?.point && (
         <div className="grid grid-cols-3 gap-1.5">
           {["x", "y", "z"].map((axis, i) => (
-            <label key={axis} className="flex items-center gap-1 text-xs text-ink-soft">
-              {axis}
-              <input
-                aria-label={`Pivot ${axis}`}
-                inputMode="decimal"
-                key={pivot.point?.[i]}
-                defaultValue={((pivot.point?.[i] ?? 0) * 100).toFixed(1)}
-                className="figure h-6 w-full rounded-sm border border-line bg-sheet px-1 text-right text-ink"
-                onKeyDown={(event) => {
-                  event.stopPropagation();
-                  if (event.key === "Enter") event.currentTarget.blur();
-                }}
-                onBlur={(event) => {
-                  const typed = Number(event.target.value.replace(",", "."));
-                  if (!Number.isFinite(typed) || !pivot.point) return;
-                  const point = pivot.point.map((v, c) => (c === i ? typed / 100 : v)) as [number, number, number];
-                  usePosing.setState({ pivot: { parts: [], point } });
-                }}
-              />
-              cm
-            </label>
+            <AxisField
+              key={axis}
+              axis={axis}
+              label={`Pivot ${axis}`}
+              value={(pivot.point?.[i] ?? 0) * 100}
+              unit="cm"
+              of="pivot"
+              onCommit={(value) =>
+                usePosing.setState({
+                  pivot: { parts: [], point: (pivot.point ?? [0, 0, 0]).map((v, c) => (c === i ? value / 100 : v)) as [number, number, number] },
+                })
+              }
+            />
           ))}
         </div>
       )}

@@ -5,6 +5,7 @@ import { useMemo, useState } from "react";
 import { type BenchState, change, pickPart, shownDoc, useBench, withSetting } from "../../state/bench.ts";
 import { playhead, usePlayheadFrame } from "../../state/playhead.ts";
 import { composeTyped, editDone, editTarget, usePosing, withEdit } from "../../state/posing.ts";
+import { AxisField } from "../../ui/AxisField.tsx";
 import { Button, IconButton } from "../../ui/Button.tsx";
 import { HoldsField } from "./HoldsField.tsx";
 import { PivotField } from "./PivotField.tsx";
@@ -200,26 +201,15 @@ function NumbersField() {
       </div>
       <div className="grid grid-cols-3 gap-1.5">
         {["x", "y", "z"].map((axis, i) => (
-          <label key={axis} className="flex items-center gap-1 text-xs text-ink-soft">
-            {axis}
-            <input
-              aria-label={`${tool === "turn" ? "Turn" : "Move"} about ${axis}`.replace("Move about", "Move along")}
-              inputMode="decimal"
-              key={`${shown[i]}-${joints.join()}-${frame}`}
-              defaultValue={shown[i].toFixed(1)}
-              className="figure h-6 w-full rounded-sm border border-line bg-sheet px-1 text-right text-ink"
-              onKeyDown={(event) => {
-                event.stopPropagation();
-                if (event.key === "Enter") event.currentTarget.blur();
-              }}
-              onBlur={(event) => {
-                const typed = Number(event.target.value.replace(",", "."));
-                if (Number.isFinite(typed) && Math.abs(typed - shown[i]) > 0.05) type(i, typed);
-                else event.target.value = shown[i].toFixed(1);
-              }}
-            />
-            {unit}
-          </label>
+          <AxisField
+            key={axis}
+            axis={axis}
+            label={tool === "turn" ? `Turn about ${axis}` : `Move along ${axis}`}
+            value={shown[i]}
+            unit={unit}
+            of={`${joints.join()}-${frame}`}
+            onCommit={(value) => type(i, value)}
+          />
         ))}
       </div>
       {tool === "turn" && parts.length > 1 && (

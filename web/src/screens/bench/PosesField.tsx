@@ -1,16 +1,16 @@
 import type { LayerSettings, StoredPose, TouchUpSettings } from "@stride/motion";
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Trash2 } from "lucide-react";
+import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
-import { deletePose, fetchPoses, keepPose } from "../../api/client.ts";
+import { keepPose } from "../../api/client.ts";
 import { change, shownDoc, useBench } from "../../state/bench.ts";
 import { playhead } from "../../state/playhead.ts";
 import { editDone, usePosing, withEdit } from "../../state/posing.ts";
 import { benchWorker } from "../../state/session.ts";
-import { Button, IconButton } from "../../ui/Button.tsx";
+import { Button } from "../../ui/Button.tsx";
 import { posePath } from "../../ui/poseSilhouette.ts";
 import { Segmented } from "../../ui/Segmented.tsx";
+import { KeptPoses } from "./KeptPoses.tsx";
 
 type Parts = "all" | "selected" | "limb";
 type Where = "spot" | "world";
@@ -25,7 +25,6 @@ export function PosesField() {
   const [amount, setAmount] = useState(100);
   const [name, setName] = useState("");
   const queries = useQueryClient();
-  const poses = useQuery({ queryKey: ["poses"], queryFn: fetchPoses });
   const usable = parts === "all" || selected.length > 0;
 
   /** The joints meant: none for all; for pasting onto the other side, theirs. */
@@ -166,35 +165,7 @@ export function PosesField() {
           Keep pose
         </Button>
       </div>
-      <ul className="grid grid-cols-4 gap-1 pt-2" aria-label="Kept poses">
-        {(poses.data ?? []).flatMap((pose) =>
-          pose.kind !== "pose"
-            ? []
-            : [
-                <li key={pose.id} className="group relative">
-                  <button
-                    type="button"
-                    className="block w-full rounded-sm border border-line bg-paper p-0.5 hover:border-ink-soft"
-                    title={`Apply ${pose.name}`}
-                    aria-label={`Apply ${pose.name}`}
-                    onClick={() => void apply(pose.data, `Apply ${pose.name}`)}
-                  >
-                    <svg viewBox="0 0 100 100" className="block w-full" aria-hidden="true">
-                      <path d={pose.picture} fill="none" stroke="var(--ink)" strokeWidth={4} strokeLinecap="round" />
-                    </svg>
-                    <span className="block truncate text-xs">{pose.name}</span>
-                  </button>
-                  <IconButton
-                    label={`Delete ${pose.name}`}
-                    className="absolute top-0 right-0 size-5! opacity-0 group-focus-within:opacity-100 group-hover:opacity-100"
-                    onClick={() => void deletePose(pose.id).then(() => queries.invalidateQueries({ queryKey: ["poses"] }))}
-                  >
-                    <Trash2 size={11} />
-                  </IconButton>
-                </li>,
-              ],
-        )}
-      </ul>
+      <KeptPoses kind="pose" label="Kept poses" verb="Apply" onUse={(row) => void apply(row.data, `Apply ${row.name}`)} />
     </fieldset>
   );
 }

@@ -12,7 +12,8 @@ export function Chronophotograph({ picture, seconds, playing, height }: { pictur
     if (!playing) return;
     const started = performance.now();
     let request = requestAnimationFrame(function step(now) {
-      setAt(Math.floor((((now - started) / 1000 / seconds) * count) % count));
+      // A picture's time can lie before the moment it was asked for.
+      setAt(Math.floor(((Math.max(0, now - started) / 1000 / seconds) * count) % count));
       request = requestAnimationFrame(step);
     });
     return () => cancelAnimationFrame(request);
