@@ -40,7 +40,7 @@ export function SettingsPanel() {
           {patch.muted ? (
             <p className="rounded-sm border border-line p-2 text-ink-soft">Muted: the motion is as if it were not there.</p>
           ) : (
-            stage && <FigureTable stage={stage} poses={POSING.has(patch.kind)} />
+            <FigureTable stage={stage} poses={POSING.has(patch.kind)} />
           )}
           <Fields key={patch.id} patch={patch} fields={kind.fields} defaults={kind.defaults} schema={kind.schema} />
           {patch.kind === "handShape" && <HandShapeFields patch={patch} />}
@@ -78,8 +78,12 @@ export function SettingsPanel() {
 /** Kinds that are there to change the pose: how much they do is no fault. */
 const POSING = new Set(["touchUp", "layer", "amplitude", "handShape"]);
 
-function FigureTable({ stage, poses }: { stage: StageFigures; poses: boolean }) {
-  const { before, after } = stage;
+const UNMEASURED = { slideWorstCm: 0, heightWorstCm: 0, pops: 0, jitterDegrees: 0 };
+
+/** Its rows stand there before they are measured, so that nothing below moves under the hand. */
+function FigureTable({ stage, poses }: { stage: StageFigures | undefined; poses: boolean }) {
+  const before = stage?.before ?? UNMEASURED;
+  const after = stage?.after ?? UNMEASURED;
   const rows: readonly (readonly [string, number | null, number, string, number])[] = [
     ["Slide, worst", before.slideWorstCm, after.slideWorstCm, "cm", 0.5],
     [
@@ -91,13 +95,13 @@ function FigureTable({ stage, poses }: { stage: StageFigures; poses: boolean }) 
     ],
     ["Pops", before.pops, after.pops, "", before.pops],
     ["Jitter, worst", before.jitterDegrees, after.jitterDegrees, "°", 0.9],
-    ["Pose moved", null, stage.poseMovedCm, "cm", poses ? Number.POSITIVE_INFINITY : 2],
+    ["Pose moved", null, stage?.poseMovedCm ?? 0, "cm", poses ? Number.POSITIVE_INFINITY : 2],
   ];
   return (
     <table className="mb-2 w-full rounded-sm border border-line" aria-label="Before and after this patch">
       <tbody>
         {rows.map(([name, from, to, unit, tolerance]) => {
-          const show = (v: number) => (unit === "" ? String(v) : unit === "°" ? `${v.toFixed(1)}°` : `${v.toFixed(1)} cm`);
+          const show = (v: number) => (!stage ? "…" : unit === "" ? String(v) : unit === "°" ? `${v.toFixed(1)}°` : `${v.toFixed(1)} cm`);
           return (
             <tr key={name}>
               <th scope="row" className="px-2 py-0.5 text-left font-normal">
@@ -105,7 +109,7 @@ function FigureTable({ stage, poses }: { stage: StageFigures; poses: boolean }) 
               </th>
               <td className="figure px-1 text-right text-ink-soft">{from === null ? "" : show(from)}</td>
               <td
-                className={`figure px-2 text-right font-semibold ${tolerance === Number.POSITIVE_INFINITY ? "" : to <= tolerance ? "text-moss-ink" : "text-coral-ink"}`}
+                className={`figure px-2 text-right font-semibold ${!stage || tolerance === Number.POSITIVE_INFINITY ? "" : to <= tolerance ? "text-moss-ink" : "text-coral-ink"}`}
               >
                 {show(to)}
               </td>
