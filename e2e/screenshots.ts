@@ -139,11 +139,7 @@ try {
   await page.getByRole("menuitem", { name: /^Amplitude/ }).click();
   await page.getByLabel("Hips sway, side to side").check();
   await page.getByLabel("Hips swivel, about the vertical").check();
-  await page
-    .getByText("its trend")
-    .or(page.getByRole("radio", { name: "trend" }))
-    .first()
-    .click();
+  await page.getByRole("radio", { name: "trend" }).click();
   await page.getByRole("textbox", { name: "Size of the movement" }).fill("50");
   await page.keyboard.press("Enter");
   await settled(page);
