@@ -5,12 +5,9 @@ import {
   BufferGeometry,
   Color,
   DirectionalLight,
-  DoubleSide,
   Group,
   LineBasicMaterial,
   LineSegments,
-  Mesh,
-  MeshBasicMaterial,
   PerspectiveCamera,
   Raycaster,
   Scene,
@@ -20,14 +17,12 @@ import {
 } from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Camera, Compare } from "../state/bench.ts";
-import type { Footprint, MotionView, PosedFrame } from "../worker/views.ts";
+import type { MotionView, PosedFrame } from "../worker/views.ts";
 import type { BodyPart } from "./bodyParts.ts";
 import { Figure } from "./figure.ts";
 import { Gizmo, type GizmoPlace } from "./gizmo.ts";
-import { soleOutline } from "./soleShape.ts";
+import { clearGroup, drawFloor, drawPrints } from "./ground.ts";
 import { Trail } from "./trail.ts";
-
-const SQUARE = 0.5;
 
 /** The 3D view without React: figures, floor, footprints and camera. Renders when something changed, never in a loop of its own. */
 export class Stage {
@@ -109,9 +104,9 @@ export class Stage {
 
   setViews(before: MotionView, after: MotionView, first: boolean): void {
     this.views = { before, after };
-    if (before !== this.floorOf) this.drawFloor(before);
+    if (before !== this.floorOf) drawFloor(this.floor, before, this.hips, this.color("--line"));
     this.floorOf = before;
-    this.drawPrints(after.prints);
+    drawPrints(this.marks, after.prints, (name) => this.color(name));
     this.seek(this.frame);
     if (first) this.look("orbit");
   }
@@ -370,59 +365,6 @@ export class Stage {
     renderer.render(this.scene, this.camera);
   }
 
-  private drawFloor(view: MotionView): void {
-    clearGroup(this.floor);
-    let [minX, maxX, minZ, maxZ] = [-1.5, 1.5, -1.5, 1.5];
-    for (let f = 0; f < view.frameCount; f += 4) {
-      const o = (f * view.jointCount + this.hips) * 3;
-      minX = Math.min(minX, view.positions[o] - 2.5);
-      maxX = Math.max(maxX, view.positions[o] + 2.5);
-      minZ = Math.min(minZ, view.positions[o + 2] - 2.5);
-      maxZ = Math.max(maxZ, view.positions[o + 2] + 2.5);
-    }
-    const points: number[] = [];
-    const snap = (v: number, round: (n: number) => number) => round(v / SQUARE) * SQUARE;
-    const [x0, x1, z0, z1] = [snap(minX, Math.floor), snap(maxX, Math.ceil), snap(minZ, Math.floor), snap(maxZ, Math.ceil)];
-    for (let x = x0; x <= x1 + 1e-6; x += SQUARE) points.push(x, 0, z0, x, 0, z1);
-    for (let z = z0; z <= z1 + 1e-6; z += SQUARE) points.push(x0, 0, z, x1, 0, z);
-    const geometry = new BufferGeometry();
-    geometry.setAttribute("position", new BufferAttribute(new Float32Array(points), 3));
-    this.floor.add(new LineSegments(geometry, new LineBasicMaterial({ color: this.color("--line") })));
-  }
-
-  private drawPrints(prints: readonly Footprint[]): void {
-    clearGroup(this.marks);
-    for (const print of prints) {
-      const color = this.color(print.side === "left" ? "--plum" : "--teal");
-      const long = Math.max(0.1, print.length * 1.25);
-      const wide = 0.085;
-      const shape = soleOutline(print.x, print.z, print.heading, long, wide);
-      const geometry = new BufferGeometry();
-      const triangles: number[] = [];
-      for (let i = 1; i + 1 < shape.length; i++) for (const p of [shape[0], shape[i], shape[i + 1]]) triangles.push(p[0], 0.004, p[1]);
-      geometry.setAttribute("position", new BufferAttribute(new Float32Array(triangles), 3));
-      this.marks.add(
-        new Mesh(
-          geometry,
-          new MeshBasicMaterial({ color, side: DoubleSide, transparent: true, opacity: print.side === "left" ? 0.5 : 0.14, depthWrite: false }),
-        ),
-      );
-      const ring: number[] = [];
-      shape.forEach((p, i) => {
-        const next = shape[(i + 1) % shape.length];
-        ring.push(p[0], 0.005, p[1], next[0], 0.005, next[1]);
-      });
-      const edge = new BufferGeometry();
-      edge.setAttribute("position", new BufferAttribute(new Float32Array(ring), 3));
-      this.marks.add(new LineSegments(edge, new LineBasicMaterial({ color })));
-      const smear: number[] = [];
-      for (let i = 2; i < print.smear.length; i += 2) smear.push(print.smear[i - 2], 0.007, print.smear[i - 1], print.smear[i], 0.007, print.smear[i + 1]);
-      const line = new BufferGeometry();
-      line.setAttribute("position", new BufferAttribute(new Float32Array(smear), 3));
-      this.marks.add(new LineSegments(line, new LineBasicMaterial({ color: this.color("--coral") })));
-    }
-  }
-
   dispose(): void {
     cancelAnimationFrame(this.requested);
     this.gizmo.dispose();
@@ -433,15 +375,5 @@ export class Stage {
     clearGroup(this.floor);
     clearGroup(this.marks);
     this.renderer.dispose();
-  }
-}
-
-function clearGroup(group: Group): void {
-  for (const child of [...group.children]) {
-    group.remove(child);
-    if (child instanceof Mesh || child instanceof LineSegments) {
-      child.geometry.dispose();
-      for (const material of [child.material].flat()) material.dispose();
-    }
   }
 }

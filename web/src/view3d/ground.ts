@@ -1,0 +1,69 @@
+import { BufferAttribute, BufferGeometry, DoubleSide, type Group, LineBasicMaterial, LineSegments, Mesh, MeshBasicMaterial } from "three";
+import type { Footprint, MotionView } from "../worker/views.ts";
+import { soleOutline } from "./soleShape.ts";
+
+/** Side of a square of the floor, metres. */
+const SQUARE = 0.5;
+
+/** The floor under a motion as a grid of half-metre squares, as far as its hips go and a little on. */
+export function drawFloor(group: Group, view: MotionView, hips: number, color: string): void {
+  clearGroup(group);
+  let [minX, maxX, minZ, maxZ] = [-1.5, 1.5, -1.5, 1.5];
+  for (let f = 0; f < view.frameCount; f += 4) {
+    const o = (f * view.jointCount + hips) * 3;
+    minX = Math.min(minX, view.positions[o] - 2.5);
+    maxX = Math.max(maxX, view.positions[o] + 2.5);
+    minZ = Math.min(minZ, view.positions[o + 2] - 2.5);
+    maxZ = Math.max(maxZ, view.positions[o + 2] + 2.5);
+  }
+  const points: number[] = [];
+  const snap = (v: number, round: (n: number) => number) => round(v / SQUARE) * SQUARE;
+  const [x0, x1, z0, z1] = [snap(minX, Math.floor), snap(maxX, Math.ceil), snap(minZ, Math.floor), snap(maxZ, Math.ceil)];
+  for (let x = x0; x <= x1 + 1e-6; x += SQUARE) points.push(x, 0, z0, x, 0, z1);
+  for (let z = z0; z <= z1 + 1e-6; z += SQUARE) points.push(x0, 0, z, x1, 0, z);
+  const geometry = new BufferGeometry();
+  geometry.setAttribute("position", new BufferAttribute(new Float32Array(points), 3));
+  group.add(new LineSegments(geometry, new LineBasicMaterial({ color: color })));
+}
+
+/** Where feet rest: a sole shape each, filled on the left and outlined on the right, with the smear that it leaves. */
+export function drawPrints(group: Group, prints: readonly Footprint[], colorOf: (name: string) => string): void {
+  clearGroup(group);
+  for (const print of prints) {
+    const color = colorOf(print.side === "left" ? "--plum" : "--teal");
+    const long = Math.max(0.1, print.length * 1.25);
+    const wide = 0.085;
+    const shape = soleOutline(print.x, print.z, print.heading, long, wide);
+    const geometry = new BufferGeometry();
+    const triangles: number[] = [];
+    for (let i = 1; i + 1 < shape.length; i++) for (const p of [shape[0], shape[i], shape[i + 1]]) triangles.push(p[0], 0.004, p[1]);
+    geometry.setAttribute("position", new BufferAttribute(new Float32Array(triangles), 3));
+    group.add(
+      new Mesh(geometry, new MeshBasicMaterial({ color, side: DoubleSide, transparent: true, opacity: print.side === "left" ? 0.5 : 0.14, depthWrite: false })),
+    );
+    const ring: number[] = [];
+    shape.forEach((p, i) => {
+      const next = shape[(i + 1) % shape.length];
+      ring.push(p[0], 0.005, p[1], next[0], 0.005, next[1]);
+    });
+    const edge = new BufferGeometry();
+    edge.setAttribute("position", new BufferAttribute(new Float32Array(ring), 3));
+    group.add(new LineSegments(edge, new LineBasicMaterial({ color })));
+    const smear: number[] = [];
+    for (let i = 2; i < print.smear.length; i += 2) smear.push(print.smear[i - 2], 0.007, print.smear[i - 1], print.smear[i], 0.007, print.smear[i + 1]);
+    const line = new BufferGeometry();
+    line.setAttribute("position", new BufferAttribute(new Float32Array(smear), 3));
+    group.add(new LineSegments(line, new LineBasicMaterial({ color: colorOf("--coral") })));
+  }
+}
+
+/** Takes everything out of a group and frees it. */
+export function clearGroup(group: Group): void {
+  for (const child of [...group.children]) {
+    group.remove(child);
+    if (child instanceof Mesh || child instanceof LineSegments) {
+      child.geometry.dispose();
+      for (const material of [child.material].flat()) material.dispose();
+    }
+  }
+}
