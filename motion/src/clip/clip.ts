@@ -1,5 +1,4 @@
 import { type Floats, slerpQuatFlat } from "../math/quat.ts";
-import type { Skeleton } from "../skeleton/skeleton.ts";
 
 /**
  * A motion as dense samples. Never mutated once made.
@@ -114,9 +113,4 @@ export function resampleClip(clip: Clip, fps: number): Clip {
     samplePose(clip, (f * clip.fps) / fps, out.rotations.subarray(f * r, (f + 1) * r), out.positions.subarray(f * p, (f + 1) * p));
   }
   return out;
-}
-
-/** Joints that carry position samples other than the root. */
-export function translatingJoints(clip: Clip, skeleton: Skeleton): number[] {
-  return Array.from(clip.positionJoints).filter((joint) => skeleton.parents[joint] >= 0);
 }

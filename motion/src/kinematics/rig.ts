@@ -13,9 +13,6 @@ export interface RigLimb {
   readonly upper: number;
   readonly lower: number;
   readonly end: number;
-  /** joints strictly between upper and lower, and lower and end: spare joints that ride along */
-  readonly upperRiders: readonly number[];
-  readonly lowerRiders: readonly number[];
   /** axis about which the middle joint bends, in the upper joint's frame */
   readonly hinge: Float64Array;
   /**
@@ -33,9 +30,8 @@ export interface Rig {
   readonly mover: number;
   readonly chest: number;
   readonly head: number;
-  /** from the joint after the hips up to the chest; from the joint after the chest up to the head */
+  /** from the joint after the hips up to the chest */
   readonly spine: readonly number[];
-  readonly neck: readonly number[];
   readonly limbs: readonly RigLimb[];
   /** the body's own axes at rest: its left, up and forward */
   readonly left: Float64Array;
@@ -68,7 +64,6 @@ export function rigOf(skeleton: Skeleton, clip: Clip, body: BodyMap): Rig {
     chest,
     head,
     spine: between(skeleton, chest, hips),
-    neck: between(skeleton, head, chest),
     limbs,
     ...axes,
     limbBelow,
@@ -132,8 +127,6 @@ function buildLimb(
   const names = kind === "leg" ? (["Thigh", "Shin", "Foot"] as const) : (["UpperArm", "Forearm", "Hand"] as const);
   const [upper, lower, end] = names.map((part) => roles[`${side}${part}`] ?? -1);
   if (upper < 0 || lower < 0 || end < 0) return undefined;
-  const upperRiders = between(skeleton, lower, upper).slice(0, -1);
-  const lowerRiders = between(skeleton, end, lower).slice(0, -1);
   if (between(skeleton, end, upper).length === 0 || !ancestry(skeleton, end).includes(lower)) return undefined;
   const collar = kind === "arm" ? (roles[`${side}Collar`] ?? -1) : -1;
   const out = side === "left" ? 1 : -1;
@@ -149,5 +142,5 @@ function buildLimb(
   });
   const span = (from: number, to: number) =>
     Math.hypot(...[0, 1, 2].map((i) => between(skeleton, to, from).reduce((sum, j) => sum + skeleton.offsets[j * 3 + i], 0)));
-  return { side, kind, collar, upper, lower, end, upperRiders, lowerRiders, hinge, via, length: span(upper, lower) + span(lower, end) };
+  return { side, kind, collar, upper, lower, end, hinge, via, length: span(upper, lower) + span(lower, end) };
 }

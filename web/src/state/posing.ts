@@ -32,7 +32,7 @@ interface PosingState {
   readonly holds: readonly Hold[];
   readonly copied: import("@stride/motion").StoredPose | null;
   readonly trail: boolean;
-  /** frames on either side over which a dragged dot of a trail fades */
+  /** frames (at 30 a second) on either side over which a dragged dot of a trail fades */
   readonly trailRamp: number;
 }
 

@@ -40,8 +40,8 @@ export function IconButton({
           aria-pressed={pressed}
           aria-keyshortcuts={shortcut}
           className={clsx(
-            "inline-flex size-7 shrink-0 items-center justify-center rounded-sm hover:bg-line/50 disabled:opacity-40",
-            pressed && "bg-ink text-sheet hover:bg-ink",
+            "inline-flex size-7 shrink-0 items-center justify-center rounded-sm disabled:opacity-40",
+            pressed ? "bg-ink text-sheet" : "hover:bg-line/50",
             className,
           )}
           {...rest}

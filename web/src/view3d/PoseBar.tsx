@@ -20,7 +20,7 @@ const SPACES: readonly { value: Space; label: string }[] = [
 
 /** What the hand does in the view: tool, axes and steps. */
 export function PoseBar() {
-  const { tool, space, snap, trail } = usePosing();
+  const { tool, space, snap, trail, trailRamp } = usePosing();
   const parts = useBench((s) => s.parts.length);
   return (
     <div role="toolbar" aria-label="Posing" className="flex items-center gap-0.5 rounded-sm border border-line bg-sheet p-0.5">
@@ -39,6 +39,23 @@ export function PoseBar() {
       <IconButton label="Trail of the selected part" shortcut="Y" pressed={trail} className="size-6!" onClick={() => usePosing.setState({ trail: !trail })}>
         <Spline size={15} />
       </IconButton>
+      {trail && tool === "look" && (
+        <label className="flex items-center gap-1 px-1 text-xs text-ink-soft" title="Frames, at 30 a second, over which a dragged dot fades to either side">
+          dots fade over ±
+          <select
+            aria-label="Dots fade over"
+            value={trailRamp}
+            className="h-6 rounded-sm bg-transparent text-ink hover:bg-line/40"
+            onChange={(event) => usePosing.setState({ trailRamp: Number(event.target.value) })}
+          >
+            {[4, 8, 12, 20, 40].map((v) => (
+              <option key={v} value={v}>
+                {v} f
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
       {tool !== "look" && (
         <>
           <select

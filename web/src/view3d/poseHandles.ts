@@ -1,4 +1,4 @@
-import { type Edit, multiplyQuatFlat, TOUCH_UP_RAMP } from "@stride/motion";
+import { type Edit, multiplyQuatFlat } from "@stride/motion";
 import { type RefObject, useEffect } from "react";
 import { Quaternion, type Vector3 } from "three";
 import { type BenchState, change, preview, useBench } from "../state/bench.ts";
@@ -131,7 +131,7 @@ export function dragDot(event: React.PointerEvent, stage: Stage, dot: { readonly
   // A dot is its own touch-up: never the one that happens to be selected.
   useBench.setState({ patchId: null });
   const start = { x: event.clientX, y: event.clientY };
-  const ramp = usePosing.getState().trailRamp;
+  const ramp = Math.round((usePosing.getState().trailRamp * playhead.fps) / 30);
   let edit: Edit | null = null;
   const write = (doc: BenchState["doc"], wanted: Edit) => {
     const next = withEdit(doc, wanted, dot.frame);
@@ -161,9 +161,4 @@ export function dragDot(event: React.PointerEvent, stage: Stage, dot: { readonly
   };
   window.addEventListener("pointermove", move);
   window.addEventListener("pointerup", up);
-}
-
-/** Ramp of a trail's touch-up that suits the frame rate. */
-export function defaultTrailRamp(fps: number): number {
-  return Math.round(TOUCH_UP_RAMP * 1.5 * (fps / 30));
 }
