@@ -3,7 +3,7 @@ import { mkdtempSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
-import { type BvhFile, type Clip, Evaluator, PoseFrame, readBvh, type Skeleton, type Work } from "@stride/motion";
+import { type Clip, Evaluator, type MotionFile, oneSource, PoseFrame, readMotion, readRotation, type Skeleton, type Work } from "@stride/motion";
 import type { ResultNote } from "@stride/server";
 import { type Browser, type BrowserContext, chromium, type Download, type Page } from "playwright-core";
 import { expect } from "vitest";
@@ -94,23 +94,23 @@ export async function settled(page: Page): Promise<void> {
 }
 
 /** Writes the files of the open export dialog and reads them back. */
-export async function exportFiles(page: Page): Promise<{ clip: ReturnType<typeof readBvh>; text: string; note: ResultNote }> {
+export async function exportFiles(page: Page): Promise<{ clip: MotionFile; text: string; note: ResultNote }> {
   const downloads: Download[] = [];
   page.on("download", (d) => downloads.push(d));
   await page.getByRole("button", { name: "Write file" }).click();
   await expect.poll(() => downloads.length, { timeout: 30_000 }).toBe(2);
   const content = async (ending: string) => readFileSync((await downloads.find((d) => d.suggestedFilename().endsWith(ending))?.path()) ?? "", "utf8");
   const text = await content(".bvh");
-  return { text, clip: readBvh(new TextEncoder().encode(text), { fileName: "out.bvh" }), note: JSON.parse(await content(".json")) as ResultNote };
+  return { text, clip: readMotion(new TextEncoder().encode(text), { fileName: "out.bvh" }), note: JSON.parse(await content(".json")) as ResultNote };
 }
 
 /** The work that is open, as the server has it, with its source and what the same stack makes of it here. */
-export async function savedWork(page: Page, url: string): Promise<{ document: Work; source: BvhFile; evaluator: Evaluator }> {
+export async function savedWork(page: Page, url: string): Promise<{ document: Work; source: MotionFile; evaluator: Evaluator }> {
   const id = page.url().split("/").at(-1);
   const row = (await (await fetch(`${url}/api/works/${id}`)).json()) as { document: Work; clipId: string };
   const bytes = new Uint8Array(await (await fetch(`${url}/api/clips/${row.clipId}/source`)).arrayBuffer());
-  const source = readBvh(bytes, { fileName: "source.bvh" });
-  return { document: row.document, source, evaluator: new Evaluator(source.skeleton, source.clip) };
+  const source = readMotion(bytes, { fileName: "source.bvh" });
+  return { document: row.document, source, evaluator: new Evaluator(oneSource(source.skeleton, source.clip)) };
 }
 
 export async function toFrame(page: Page, frame: number): Promise<void> {
@@ -148,6 +148,20 @@ export function placeOf(skeleton: Skeleton, clip: Clip, f: number, name: string)
   frame.load(clip, f);
   const j = skeleton.names.indexOf(name);
   return { at: Array.from(frame.worldPositions.slice(j * 3, j * 3 + 3)), turn: frame.worldRotations.slice(j * 4, j * 4 + 4) };
+}
+
+/** A moment of a saved document as the frame of a clip of this rate that it is. Throws where it is between frames. */
+export function frameAt(seconds: number | undefined, fps: number): number {
+  const frame = (seconds ?? Number.NaN) * fps;
+  if (!(Math.abs(frame - Math.round(frame)) < 1e-6)) throw new Error(`${seconds} s is no frame at ${fps} a second`);
+  return Math.round(frame);
+}
+
+/** A joint's own rotation at a frame, quaternion [x, y, z, w]. */
+export function ownRotation(clip: Clip, joint: number, f: number): number[] {
+  const q = [0, 0, 0, 1];
+  readRotation(clip, joint, f, q, 0);
+  return q;
 }
 
 export function apart(a: readonly number[], b: readonly number[]): number {

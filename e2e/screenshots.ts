@@ -104,7 +104,7 @@ try {
   await page.getByRole("searchbox", { name: "Search parts" }).fill("");
   for (const axis of ["x", "y", "z"]) await page.getByRole("button", { name: `Angles about ${axis}` }).click();
   await page.getByRole("button", { name: "Measure" }).click();
-  await page.getByRole("menuitem", { name: "LeftToe over the floor" }).click();
+  await page.getByRole("menuitem", { name: "Left toe over the floor" }).click();
   const ruler = await page.locator(".sticky svg").boundingBox();
   if (ruler) {
     const at = (f: number) => ruler.x + (ruler.width * (f + 0.5)) / 127;

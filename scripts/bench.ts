@@ -3,7 +3,7 @@ import { readFileSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { buildBiped, gaitPlan, performBiped, straight } from "@stride/demo";
-import { type BvhFile, clipWorld, DEFAULT_RECIPE, defaultLayout, Evaluator, emptyWork, makePatch, readBvh, type Work, writeBvh } from "@stride/motion";
+import { clipWorld, DEFAULT_RECIPE, Evaluator, emptyWork, type MotionFile, makePatch, oneSource, readMotion, type Work, writeFresh } from "@stride/motion";
 import { AnimationMixer } from "three";
 import { BVHLoader } from "three/examples/jsm/loaders/BVHLoader.js";
 import { newPage, openClip, settled, startBrowser, startServer } from "../e2e/harness.ts";
@@ -39,9 +39,9 @@ function row(what: string, value: string, target: string): void {
 
 const bytes = readFileSync(CAPTURE);
 const text = bytes.toString("utf8");
-const file = readBvh(bytes, { fileName: CAPTURE });
+const file = readMotion(bytes, { fileName: CAPTURE });
 
-const ours = time(25, () => readBvh(bytes, { fileName: CAPTURE, unitScale: 0.0564, upAxis: "y" }));
+const ours = time(25, () => readMotion(bytes, { fileName: CAPTURE, unitScale: 0.0564, upAxis: "y" }));
 const theirs = time(5, () => new BVHLoader().parse(text));
 row("Reading BVH, bytes a second against three's BVHLoader", `${(theirs / ours).toFixed(1)} ×`, "8 ×");
 
@@ -66,8 +66,8 @@ linear(long);
 if (!process.argv.includes("--page")) memory();
 await page();
 
-function plants(source: BvhFile): void {
-  const evaluator = new Evaluator(source.skeleton, source.clip);
+function plants(source: MotionFile): void {
+  const evaluator = new Evaluator(oneSource(source.skeleton, source.clip));
   evaluator.evaluate(emptyWork());
   let drop = 4;
   const took = time(7, () => {
@@ -78,7 +78,7 @@ function plants(source: BvhFile): void {
   row(`Plants on ${source.clip.frameCount} frames, ${source.clip.jointCount} joints, against one pass of FK`, `${(took / forward).toFixed(1)} ×`, "under 40 ×");
 }
 
-function linear(parts: readonly BvhFile[]): void {
+function linear(parts: readonly MotionFile[]): void {
   const once = evaluateOn(parts[0].clip.frameCount);
   const fourfold = evaluateOn(parts[0].clip.frameCount * parts.length);
   row("Whole evaluation, four times the frames", `${(fourfold / once).toFixed(1)} × time`, "about 4 ×");
@@ -86,7 +86,7 @@ function linear(parts: readonly BvhFile[]): void {
 
 function evaluateOn(frames: number): number {
   const { skeleton, clip } = walk(frames);
-  return time(3, () => new Evaluator(skeleton, clip).evaluate({ ...emptyWork(), patches: DEFAULT_RECIPE.patches }));
+  return time(3, () => new Evaluator(oneSource(skeleton, clip)).evaluate({ ...emptyWork(), patches: DEFAULT_RECIPE.patches }));
 }
 
 /** A walk of so many frames at 120 a second. */
@@ -102,7 +102,7 @@ function memory(): void {
   const frames = 72_000;
   const { skeleton, clip } = walk(frames);
   const path = join(tmpdir(), "stride-bench-ten-minutes.bvh");
-  writeFileSync(path, writeBvh(skeleton, clip, defaultLayout(skeleton, clip, 0.01)));
+  writeFileSync(path, [...writeFresh(skeleton, clip, 0.01)].join(""));
   const probe = `process.on("exit", () => process.stderr.write("MAXRSS " + process.resourceUsage().maxRSS))`;
   const started = performance.now();
   const { stderr, status } = spawnSync(
@@ -175,18 +175,22 @@ async function keyDrag(url: string, browser: Awaited<ReturnType<typeof startBrow
   const { page } = await newPage(browser);
   await openClip(page, url, "01_01");
   const id = page.url().split("/").at(-1);
-  const key = (frame: number, value: number) => ({ frame, value, tangent: "smooth" });
-  const turn = (joint: string, axis: string, value: number) => ({ target: { drives: "turn", joint, axis }, keys: [key(200, 0), key(260, value), key(320, 0)] });
+  const fps = file.clip.fps;
+  const key = (frame: number, value: number) => ({ at: frame / fps, value, tangent: "smooth" });
+  const turn = (joint: string, axis: string, value: number) => ({
+    target: { drives: "turn", part: { joint }, axis },
+    keys: [key(200, 0), key(260, value), key(320, 0)],
+  });
   const layer = (name: string, joint: string) => ({ ...makePatch("layer", name, name, { channels: [turn(joint, "x", 6)] }) });
   const touchUp = (name: string, frame: number) => ({
     ...makePatch("touchUp", name, name, {
-      frame,
-      edits: [{ op: "turn", joints: ["Spine"], space: "own", degrees: [4, 0, 0], shared: false, pivot: null }],
+      at: frame / fps,
+      edits: [{ op: "turn", parts: [{ joint: "Spine" }], space: "own", degrees: [4, 0, 0], shared: false, pivot: null }],
       holds: [],
     }),
-    range: { start: frame - 20, end: frame + 20 },
-    rampInFrames: 24,
-    rampOutFrames: 24,
+    range: { start: (frame - 20) / fps, end: (frame + 20) / fps },
+    rampIn: 24 / fps,
+    rampOut: 24 / fps,
   });
   const patches = [
     makePatch("floor", "floor", "floor"),

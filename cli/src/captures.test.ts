@@ -1,5 +1,5 @@
 import { existsSync, readFileSync } from "node:fs";
-import { clipWorld, DEFAULT_RECIPE, Evaluator, emptyWork, measure, readBvh, totalsOf, type WorldClip, writeBvh } from "@stride/motion";
+import { clipWorld, DEFAULT_RECIPE, Evaluator, emptyWork, measure, oneSource, readMotion, totalsOf, type WorldClip, writeLike } from "@stride/motion";
 import { AnimationMixer, type Bone, Vector3 } from "three";
 import { BVHLoader } from "three/examples/jsm/loaders/BVHLoader.js";
 import { describe, expect, it } from "vitest";
@@ -8,7 +8,7 @@ import { describe, expect, it } from "vitest";
 const FOLDER = "/usr/share/assimp/models/BVH";
 const CAPTURES = ["01_01", "01_03", "Boxing_Toes"] as const;
 
-const load = (name: string) => readBvh(readFileSync(`${FOLDER}/${name}.bvh`), { fileName: `${name}.bvh` });
+const load = (name: string) => readMotion(readFileSync(`${FOLDER}/${name}.bvh`), { fileName: `${name}.bvh` });
 
 it("the captures are installed", () => {
   for (const name of CAPTURES) expect(existsSync(`${FOLDER}/${name}.bvh`), `${name}.bvh; npm test installs it`).toBe(true);
@@ -32,7 +32,7 @@ describe.each(CAPTURES)("%s", (name) => {
       mixer.setTime(f * step);
       skeleton.bones[0].updateMatrixWorld(true);
       bones.forEach((bone: Bone, j: number) => {
-        bone.getWorldPosition(v).multiplyScalar(file.layout.unitScale);
+        bone.getWorldPosition(v).multiplyScalar(file.unitScale);
         const o = (f * ours.jointCount + j) * 3;
         worst = Math.max(worst, Math.hypot(v.x - ours.positions[o], v.y - ours.positions[o + 1], v.z - ours.positions[o + 2]));
       });
@@ -41,7 +41,10 @@ describe.each(CAPTURES)("%s", (name) => {
   });
 
   it("comes back from writing within 1e-5 of the body height", () => {
-    const back = readBvh(new TextEncoder().encode(writeBvh(file.skeleton, file.clip, file.layout)), { unitScale: file.layout.unitScale });
+    const back = readMotion(new TextEncoder().encode([...writeLike(file, file.clip, "back.bvh")].join("")), {
+      fileName: "back.bvh",
+      unitScale: file.unitScale,
+    });
     const a = clipWorld(file.skeleton, file.clip).positions;
     const b = clipWorld(back.skeleton, back.clip).positions;
     let worst = 0;
@@ -50,7 +53,7 @@ describe.each(CAPTURES)("%s", (name) => {
   });
 
   it("has its body found without help", () => {
-    const { body } = new Evaluator(file.skeleton, file.clip).evaluate(emptyWork()).base;
+    const { body } = new Evaluator(oneSource(file.skeleton, file.clip)).evaluate(emptyWork()).base.character;
     const joint = (role: keyof typeof body.roles) => file.skeleton.names[body.roles[role] ?? -1];
     const boxing = name === "Boxing_Toes";
     expect(body.plan).toBe("biped");
@@ -63,7 +66,7 @@ describe.each(CAPTURES)("%s", (name) => {
   });
 
   it("is planted: slide under 0.2 cm, jerk up by no more than 5 %, pose moved by under 2 cm", () => {
-    const { base, result } = new Evaluator(file.skeleton, file.clip).evaluate({ ...emptyWork(), patches: DEFAULT_RECIPE.patches });
+    const { base, result } = new Evaluator(oneSource(file.skeleton, file.clip)).evaluate({ ...emptyWork(), patches: DEFAULT_RECIPE.patches });
     const before = totalsOf(measure(base));
     const after = totalsOf(measure(result));
     expect(before.contacts).toBeGreaterThan(40);

@@ -96,6 +96,7 @@ describe("stride", () => {
       [["dance", source], 2, /no command "dance"/],
       [[], 2, /say what to do/],
       [["convert", source, "-o", at("x.txt")], 2, /must end in .bvh or .csv/],
+      [["clean", source, "-o", at("x.txt")], 2, /must end in .bvh or .csv/],
     ];
     for (const [args, code, words] of cases) {
       const { status, stderr } = stride(...args);

@@ -1,30 +1,31 @@
 import { once } from "node:events";
 import { createWriteStream, readFileSync } from "node:fs";
-import { basename, extname } from "node:path";
+import { basename } from "node:path";
 import { parseArgs } from "node:util";
 import {
-  type BvhFile,
   type CheckReport,
   checkReport,
   DEFAULT_RECIPE,
   DocumentError,
   Evaluator,
   emptyWork,
+  formatToRead,
+  formatToWrite,
+  type MotionFile,
   MotionFormatError,
+  oneSource,
   PatchError,
-  RECIPE_FORMAT,
+  READ_ENDINGS,
   type Recipe,
-  readBvh,
-  readDocument,
-  recipeSchema,
-  writeBvh,
-  writePositionsCsv,
+  readRecipe,
+  WRITE_ENDINGS_TEXT,
 } from "@stride/motion";
 
 const USAGE = `Usage:
   stride check FILE [--json]                     measure a clip and say what is wrong with it
   stride clean FILE -o OUT [--recipe R.json]     ground its feet (or run a recipe) and write it back
-  stride convert IN -o OUT                       by extension: .bvh → .bvh or .csv (joint world positions)`;
+               [--contacts OUT.json]             … and what \`check --json\` says of the result, with the stack's own contacts
+  stride convert IN -o OUT                       by extension: ${READ_ENDINGS.join(", ")} → ${WRITE_ENDINGS_TEXT} (joint world positions as text)`;
 
 /** Wrong words on the command line. */
 class UsageError extends Error {}
@@ -67,7 +68,7 @@ async function main(args: string[]): Promise<void> {
     return;
   }
   if (!values.output) throw new UsageError(`stride ${command}: expected -o OUT`);
-  if (command === "clean") await clean(file, values.output, values.recipe);
+  if (command === "clean") await clean(file, values.output, values.recipe, values.contacts);
   else await convert(file, values.output);
 }
 
@@ -76,7 +77,13 @@ function readArguments(args: string[]) {
     return parseArgs({
       args,
       allowPositionals: true,
-      options: { json: { type: "boolean" }, output: { type: "string", short: "o" }, recipe: { type: "string" }, help: { type: "boolean", short: "h" } },
+      options: {
+        json: { type: "boolean" },
+        output: { type: "string", short: "o" },
+        recipe: { type: "string" },
+        contacts: { type: "string" },
+        help: { type: "boolean", short: "h" },
+      },
     });
   } catch (error) {
     throw new UsageError(`stride: ${error instanceof Error ? error.message.split("\n")[0] : "wrong options"}`);
@@ -100,17 +107,24 @@ function readFile(path: string): Buffer {
   }
 }
 
-function readClip(path: string): BvhFile {
-  if (extname(path).toLowerCase() !== ".bvh") throw new InputError(`${path}: expected a .bvh file; other formats are not read`);
-  const file = readBvh(readFile(path), { fileName: path });
+function readClip(path: string): MotionFile {
+  const format = formatToRead(path);
+  const file = format.read(readFile(path), { fileName: path });
   for (const warning of file.warnings) process.stderr.write(`${path}: ${warning}\n`);
   return file;
 }
 
+/** Refuses an ending before anything is read, so that a wrong name costs nothing. */
+function writer(command: string, out: string) {
+  const format = formatToWrite(out);
+  if (!format) throw new UsageError(`stride ${command}: OUT must end in ${WRITE_ENDINGS_TEXT}, not "${basename(out)}"`);
+  return format;
+}
+
 function check(path: string, json: boolean): void {
   const file = readClip(path);
-  const motion = new Evaluator(file.skeleton, file.clip).evaluate(emptyWork()).base;
-  const report = checkReport(motion, file.layout.unitScale);
+  const motion = new Evaluator(oneSource(file.skeleton, file.clip)).evaluate(emptyWork()).base;
+  const report = checkReport(motion, file.unitScale);
   process.stdout.write(json ? `${JSON.stringify(report, null, 2)}\n` : plainReport(report));
 }
 
@@ -125,7 +139,7 @@ function plainReport(report: CheckReport): string {
   return `${lines.join("\n")}\n`;
 }
 
-function readRecipe(path: string): Recipe {
+function recipeFrom(path: string, fps: number): Recipe {
   let data: unknown;
   try {
     data = JSON.parse(readFile(path).toString("utf8"));
@@ -134,26 +148,29 @@ function readRecipe(path: string): Recipe {
     throw new InputError(`${path}: not valid JSON: ${error instanceof Error ? error.message.split("\n")[0] : ""}`);
   }
   try {
-    return readDocument(recipeSchema, RECIPE_FORMAT, data);
+    return readRecipe(data, { fps });
   } catch (error) {
     if (error instanceof DocumentError) throw new InputError(`${path}: ${error.message}`);
     throw error;
   }
 }
 
-async function clean(path: string, out: string, recipePath: string | undefined): Promise<void> {
-  if (extname(out).toLowerCase() !== ".bvh") throw new UsageError(`stride clean: OUT must end in .bvh, not "${basename(out)}"`);
-  const recipe = recipePath === undefined ? DEFAULT_RECIPE : readRecipe(recipePath);
+async function clean(path: string, out: string, recipePath: string | undefined, contactsPath: string | undefined): Promise<void> {
+  const format = writer("clean", out);
   const file = readClip(path);
-  const { result } = new Evaluator(file.skeleton, file.clip).evaluate({ ...emptyWork(), patches: recipe.patches });
-  await writeFile(out, [writeBvh(file.skeleton, result.clip, file.layout)]);
+  const recipe = recipePath === undefined ? DEFAULT_RECIPE : recipeFrom(recipePath, file.clip.fps);
+  const { result, notes } = new Evaluator(oneSource(file.skeleton, file.clip)).evaluate({ ...emptyWork(), patches: recipe.patches });
+  for (const { patchId, field, message } of notes) {
+    process.stderr.write(`${path}: ${recipe.patches.find((p) => p.id === patchId)?.name ?? patchId}: ${field}: ${message}\n`);
+  }
+  await writeFile(out, format.write(file.skeleton, result.clip, file));
+  if (contactsPath !== undefined) await writeFile(contactsPath, [`${JSON.stringify(checkReport(result, file.unitScale), null, 2)}\n`]);
 }
 
 async function convert(path: string, out: string): Promise<void> {
-  const ending = extname(out).toLowerCase();
-  if (ending !== ".bvh" && ending !== ".csv") throw new UsageError(`stride convert: OUT must end in .bvh or .csv, not "${basename(out)}"`);
+  const format = writer("convert", out);
   const file = readClip(path);
-  await writeFile(out, ending === ".csv" ? writePositionsCsv(file.skeleton, file.clip) : [writeBvh(file.skeleton, file.clip, file.layout)]);
+  await writeFile(out, format.write(file.skeleton, file.clip, file));
 }
 
 async function writeFile(path: string, pieces: Iterable<string>): Promise<void> {

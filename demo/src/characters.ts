@@ -1,4 +1,4 @@
-import type { Role, Side, Skeleton } from "@stride/motion";
+import { identityRest, type Role, type Side, type Skeleton } from "@stride/motion";
 
 /** A demo body: skeleton with the roles of its joints known by construction. */
 export interface Character {
@@ -44,7 +44,13 @@ class Builder {
   }
 
   skeleton(): Skeleton {
-    return { names: this.names, parents: Int16Array.from(this.parents), offsets: Float64Array.from(this.offsets), tips: this.tips };
+    return {
+      names: this.names,
+      parents: Int16Array.from(this.parents),
+      offsets: Float64Array.from(this.offsets),
+      restRotations: identityRest(this.names.length),
+      tips: this.tips,
+    };
   }
 }
 

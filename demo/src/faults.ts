@@ -1,4 +1,4 @@
-import { axisAngleQuatFlat, type Clip, copyClip, multiplyQuatFlat } from "@stride/motion";
+import { axisAngleQuatFlat, type Clip, ClipDraft, multiplyQuatFlat, readPosition, readRotation } from "@stride/motion";
 import { normal, seeded } from "./random.ts";
 import { about, type Quat, times } from "./turn.ts";
 
@@ -24,7 +24,8 @@ export interface Faults {
 
 /** The clip with faults put in; the root is joint 0. Order: noise, pops and drop-outs in the pose, then travel and drift, then the floor. */
 export function addFaults(clip: Clip, faults: Faults): Clip {
-  const out = copyClip(clip);
+  const draft = ClipDraft.of(clip);
+  const out = draft.clip;
   const random = normal(seeded(faults.seed));
   const { jointCount, frameCount, fps } = clip;
   const disturb = (frame: number, joint: number, degrees: number) => {
@@ -32,33 +33,36 @@ export function addFaults(clip: Clip, faults: Faults): Clip {
     const length = Math.hypot(axis[0], axis[1], axis[2]) || 1;
     const q = [0, 0, 0, 1];
     axisAngleQuatFlat(q, 0, axis[0] / length, axis[1] / length, axis[2] / length, (degrees * Math.PI) / 180);
-    const o = (frame * jointCount + joint) * 4;
-    multiplyQuatFlat(out.rotations, o, out.rotations, o, q, 0);
+    const own = [0, 0, 0, 1];
+    readRotation(out, joint, frame, own, 0);
+    draft.setRotation(joint, frame, multiplyQuatFlat(own, 0, own, 0, q, 0) as number[]);
   };
   if (faults.jitter) for (let f = 0; f < frameCount; f++) for (let j = 0; j < jointCount; j++) disturb(f, j, faults.jitter * random());
   for (const [start, end, joint, degrees] of faults.noisy ?? []) for (let f = start; f <= end; f++) disturb(f, joint, degrees * random());
   for (const [frame, joint, degrees] of faults.pops ?? []) disturb(frame, joint, degrees);
-  for (const [start, end, joints] of faults.dropped ?? [])
-    for (let f = start; f <= end; f++) for (const j of joints) out.rotations.set([0, 0, 0, 1], (f * jointCount + j) * 4);
+  for (const [start, end, joints] of faults.dropped ?? []) for (let f = start; f <= end; f++) for (const j of joints) draft.setRotation(j, f, [0, 0, 0, 1]);
   const scale = faults.travel ?? 1;
   const [driftX, driftZ] = faults.drift ?? [0, 0];
   const [tiltX, tiltZ] = faults.floorTilt ?? [0, 0];
   const tilt: Quat = times(about("x", (tiltX * Math.PI) / 180), about("z", (tiltZ * Math.PI) / 180));
-  const k = clip.positionJoints.length * 3;
-  const [x0, , z0] = clip.positions;
+  const p = new Float32Array(3);
+  readPosition(clip, 0, 0, p, 0);
+  const [x0, , z0] = p;
   for (let f = 0; f < frameCount; f++) {
-    const p = out.positions.subarray(f * k, f * k + 3);
+    readPosition(out, 0, f, p, 0);
     p[0] = x0 + (p[0] - x0) * scale + (driftX * f) / fps;
     p[2] = z0 + (p[2] - z0) * scale + (driftZ * f) / fps;
     if (tiltX !== 0 || tiltZ !== 0) {
       const v = rotate(tilt, [p[0], p[1], p[2]]);
       p.set(v);
-      const o = f * jointCount * 4;
-      multiplyQuatFlat(out.rotations, o, [...tilt], 0, out.rotations, o);
+      const root = [0, 0, 0, 1];
+      readRotation(out, 0, f, root, 0);
+      draft.setRotation(0, f, multiplyQuatFlat(root, 0, [...tilt], 0, root, 0) as number[]);
     }
     p[1] += faults.floorHeight ?? 0;
+    draft.setPosition(0, f, p);
   }
-  return out;
+  return draft.done();
 }
 
 function rotate(q: Quat, v: readonly [number, number, number]): readonly number[] {

@@ -1,4 +1,4 @@
-import { type Clip, type Contact, type ContactPart, lowPass, makeClip } from "@stride/motion";
+import { type Clip, ClipDraft, type Contact, lowPass, readPosition } from "@stride/motion";
 import type { Character } from "./characters.ts";
 import type { Limb, Step } from "./steps.ts";
 import { inverse, type Quat, times } from "./turn.ts";
@@ -71,7 +71,7 @@ export function stepsOf(plan: Plan, limb: Limb): Step[] {
 
 /** A pose under construction: world rotation of each joint, turned into local ones when written. */
 export class PoseWriter {
-  readonly clip: Clip;
+  private readonly draft: ClipDraft;
   private readonly world: Quat[];
 
   constructor(
@@ -79,25 +79,37 @@ export class PoseWriter {
     plan: Plan,
   ) {
     const frameCount = Math.round(plan.seconds * plan.fps) + 1;
-    this.clip = makeClip(plan.name, plan.fps, frameCount, character.skeleton.names.length, Int16Array.of(0));
+    this.draft = ClipDraft.make(plan.name, plan.fps, frameCount, character.skeleton.names.length, Int16Array.of(0));
     this.world = character.skeleton.names.map(() => [0, 0, 0, 1] as Quat);
   }
 
   /** Writes one frame: hips' place, world rotations of some joints, local rotations of others; the rest stay at rest on their parents. */
   write(frame: number, hips: readonly number[], worlds: ReadonlyMap<number, Quat>, locals: ReadonlyMap<number, Quat>): void {
     const { parents } = this.character.skeleton;
-    this.clip.positions.set(hips, frame * 3);
+    this.draft.setPosition(0, frame, hips);
     for (let j = 0; j < parents.length; j++) {
       const parent: Quat = parents[j] < 0 ? [0, 0, 0, 1] : this.world[parents[j]];
       const given = worlds.get(j);
       const local = given ? times(inverse(parent), given) : (locals.get(j) ?? ([0, 0, 0, 1] as const));
       this.world[j] = given ?? times(parent, local);
-      this.clip.rotations.set(local, (frame * parents.length + j) * 4);
+      this.draft.setRotation(j, frame, local);
     }
   }
 
   worldOf(joint: number): Quat {
     return this.world[joint];
+  }
+
+  /** What has been written so far. */
+  get clip(): Clip {
+    return this.draft.clip;
+  }
+
+  /** Shifts the body at a frame, once it is known where it has to be. */
+  shift(frame: number, x: number, y: number, z: number): void {
+    const p = [0, 0, 0];
+    readPosition(this.draft.clip, 0, frame, p, 0);
+    this.draft.setPosition(0, frame, [p[0] + x, p[1] + y, p[2] + z]);
   }
 }
 
@@ -105,11 +117,11 @@ export class PoseWriter {
 export function trueContacts(character: Character, plan: Plan): Contact[] {
   const frameCount = Math.round(plan.seconds * plan.fps) + 1;
   const contacts: Contact[] = [];
-  const add = (part: ContactPart, joint: number | undefined, from: number, to: number) => {
+  const add = (point: string, joint: number | undefined, from: number, to: number) => {
     const start = Math.max(0, Math.ceil(from * plan.fps - 1e-6));
     const end = Math.min(frameCount - 1, Math.floor(to * plan.fps + 1e-6));
     if (joint === undefined || end < start) return;
-    contacts.push({ part, joint, start, end, surface: "floor", anchor: { mode: "settle", point: null }, rampIn: null, rampOut: null, origin: "found" });
+    contacts.push({ point, joint, start, end, on: "ground", anchor: { mode: "settle", point: null }, rampIn: null, rampOut: null, origin: "found" });
   };
   const { roles } = character;
   for (const step of plan.steps) {

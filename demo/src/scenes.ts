@@ -1,4 +1,4 @@
-import { type Clip, Evaluator, emptyWork, makePatch, type Patch, PoseFrame, type Role, rotateVecFlat } from "@stride/motion";
+import { type Clip, Evaluator, emptyWork, makePatch, oneSource, type Patch, PoseFrame, type Role, rotateVecFlat } from "@stride/motion";
 import { performBiped } from "./biped.ts";
 import { type Character, INA } from "./characters.ts";
 import { DEFAULT_STYLE, type Knot, type Performance, type Plan, PoseWriter, smoothKnots } from "./performance.ts";
@@ -42,10 +42,8 @@ export function davit(): Performance {
     ]);
     writer.write(f, [0, 1, 0], worlds, new Map());
     pose.load(clip, f);
-    for (let c = 0; c < 3; c++) {
-      const middle = hands.reduce((sum, j) => sum + pose.worldPositions[j * 3 + c], 0) / 2;
-      clip.positions[f * 3 + c] += HOOK[c] - middle;
-    }
+    const middle = [0, 1, 2].map((c) => hands.reduce((sum, j) => sum + pose.worldPositions[j * 3 + c], 0) / 2);
+    writer.shift(f, HOOK[0] - middle[0], HOOK[1] - middle[1], HOOK[2] - middle[2]);
   }
   return { character: INA, clip, contacts: [] };
 }
@@ -105,7 +103,7 @@ export function slipOnTheIce(): Performance {
       rotateVecFlat(heel, 0, pose.worldRotations, joint * 4, [...(INA.heel ?? [0, 0, 0])], 0);
       lowest = Math.min(lowest, pose.worldPositions[joint * 3 + 1] + heel[1]);
     }
-    clip.positions[f * 3 + 1] -= lowest;
+    writer.shift(f, 0, -lowest, 0);
   }
   return { character: INA, clip, contacts: [] };
 }
@@ -121,17 +119,17 @@ export const APRON_CUTS: readonly (readonly [number, "left" | "right"])[] = [
 export function apron(): { readonly truth: Performance; readonly clip: Clip } {
   const truth = performBiped(INA, idlePlan("porter-hands-through-the-apron", 30, 21, 5.2, 0.24, 3.4));
   const { skeleton } = INA;
+  const { fps } = truth.clip;
   const cuts = APRON_CUTS.map(([frame, side], i): Patch => {
-    const hand = skeleton.names[role(INA, `${side}Hand`)];
     const pose = new PoseFrame(skeleton, truth.clip);
     pose.load(truth.clip, frame);
     const from = role(INA, `${side}Hand`) * 3;
     const belly = role(INA, "spine") * 3;
     const way = [0, 1, 2].map((c) => (pose.worldPositions[belly + c] - pose.worldPositions[from + c]) * 100);
-    const edits = [{ op: "move", joints: [hand], space: "world", centimetres: [way[0] * 0.75, way[1] * 0.8, way[2] + 6] }];
-    const patch = makePatch("touchUp", `cut ${i}`, `cut${i}`, { frame, edits, holds: [] });
-    return { ...patch, range: { start: frame - 2, end: frame + 2 }, rampInFrames: 14, rampOutFrames: 14 };
+    const edits = [{ op: "move", parts: [{ role: `${side}Hand` }], space: "world", centimetres: [way[0] * 0.75, way[1] * 0.8, way[2] + 6] }];
+    const patch = makePatch("touchUp", `cut ${i}`, `cut${i}`, { at: frame / fps, edits, holds: [] });
+    return { ...patch, range: { start: (frame - 2) / fps, end: (frame + 2) / fps }, rampIn: 14 / fps, rampOut: 14 / fps };
   });
-  const { result } = new Evaluator(skeleton, truth.clip).evaluate({ ...emptyWork(), patches: cuts });
+  const { result } = new Evaluator(oneSource(skeleton, truth.clip)).evaluate({ ...emptyWork(), patches: cuts });
   return { truth, clip: result.clip };
 }

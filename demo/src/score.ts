@@ -1,4 +1,4 @@
-import { type Clip, type Contact, type ContactPart, clipWorld, jointTrack, logQuatFlat, multiplyQuatFlat, pointTrack, quantile } from "@stride/motion";
+import { type Clip, type Contact, clipWorld, jointTrack, logQuatFlat, multiplyQuatFlat, pointTrack, quantile, readRotation } from "@stride/motion";
 import type { Character } from "./characters.ts";
 import type { Performance } from "./performance.ts";
 
@@ -23,7 +23,7 @@ export function score(truth: Performance, faulty: Clip, found: readonly Contact[
   const slides: number[] = [];
   const heights: number[] = [];
   for (const contact of truth.contacts) {
-    const [joint, local] = truePoint(character, contact.part);
+    const [joint, local] = truePoint(character, contact.point);
     const track = pointTrack(jointTrack(character.skeleton, cleaned, joint), [...local]);
     const right = pointTrack(jointTrack(character.skeleton, truth.clip, joint), [...local]);
     const frames = Array.from({ length: contact.end - contact.start + 1 }, (_, i) => (contact.start + i) * 3);
@@ -55,7 +55,7 @@ export function score(truth: Performance, faulty: Clip, found: readonly Contact[
 }
 
 /** The point of a contact part as the generator rolls it: end joint and place in its frame. */
-function truePoint(character: Character, part: ContactPart): [number, readonly [number, number, number]] {
+function truePoint(character: Character, part: string): [number, readonly [number, number, number]] {
   const side = part.startsWith("left") ? "left" : "right";
   const { roles, skeleton } = character;
   if (part.endsWith("Heel")) return [roles[`${side}Foot`] ?? 0, character.heel ?? character.ball];
@@ -67,10 +67,10 @@ function truePoint(character: Character, part: ContactPart): [number, readonly [
 
 export function f1Score(truth: readonly Contact[], found: readonly Contact[], frameCount: number): number {
   let [both, onlyFound, onlyTrue] = [0, 0, 0];
-  for (const part of new Set(truth.map((c) => c.part))) {
+  for (const part of new Set(truth.map((c) => c.point))) {
     const mark = (list: readonly Contact[]) => {
       const frames = new Uint8Array(frameCount);
-      for (const c of list) if (c.part === part) frames.fill(1, c.start, c.end + 1);
+      for (const c of list) if (c.point === part) frames.fill(1, c.start, c.end + 1);
       return frames;
     };
     const a = mark(truth);
@@ -95,11 +95,13 @@ export function meanDistanceCm(character: Character, a: Clip, b: Clip): number {
 /** Angular acceleration of joints at every inner frame, radians a second². */
 function angularAccelerations(clip: Clip, joints: readonly number[]): number[] {
   const out: number[] = [];
-  const stride = clip.jointCount * 4;
+  const next = [0, 0, 0, 1];
   const turn = (f: number, joint: number) => {
-    const o = f * stride + joint * 4;
-    const q = [-clip.rotations[o], -clip.rotations[o + 1], -clip.rotations[o + 2], clip.rotations[o + 3]];
-    multiplyQuatFlat(q, 0, q, 0, clip.rotations, o + stride);
+    const q = [0, 0, 0, 1];
+    readRotation(clip, joint, f, q, 0);
+    readRotation(clip, joint, f + 1, next, 0);
+    for (let i = 0; i < 3; i++) q[i] *= -1;
+    multiplyQuatFlat(q, 0, q, 0, next, 0);
     return logQuatFlat([0, 0, 0], 0, q, 0);
   };
   for (const joint of joints) {

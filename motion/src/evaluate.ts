@@ -1,15 +1,27 @@
+import { type Character, characterOf } from "./character/character.ts";
+import { findPart } from "./character/parts.ts";
 import type { Clip } from "./clip/clip.ts";
-import { applyContactEdits, type ContactPart } from "./contacts/contact.ts";
-import { findContacts, type Grounding, soleOf } from "./contacts/find.ts";
-import { partJoint } from "./contacts/limbs.ts";
+import { applyContactEdits, type ContactEdit } from "./contacts/contact.ts";
+import { findContacts, type Grounding, settleSurfaces } from "./contacts/find.ts";
+import { PointTracks } from "./contacts/pointTracks.ts";
+import { activePatches, type Patch } from "./documents/patch.ts";
+import { bodyOverrides, type Work } from "./documents/work.ts";
 import { clipWorld, type WorldClip } from "./kinematics/forward.ts";
-import { rigOf } from "./kinematics/rig.ts";
 import type { Motion } from "./motion.ts";
-import { applyPatch } from "./patches/index.ts";
-import { retrack, solvePlants } from "./plants/solve.ts";
-import { type BodyMap, mapBody } from "./skeleton/bodyMap.ts";
-import type { Skeleton } from "./skeleton/skeleton.ts";
-import { bodyOverrides, type Patch, type Work } from "./work.ts";
+import { applyPatch, kindOf, type PatchNote, patchWarp } from "./patches/index.ts";
+import { solvePlants } from "./plants/solve.ts";
+import type { Sources } from "./sources.ts";
+import type { Clocks } from "./time/moments.ts";
+import { identityWarp, type TimeWarp } from "./time/warp.ts";
+
+/** What one active patch made. */
+export interface Stage {
+  readonly patch: Patch;
+  readonly motion: Motion;
+  /** which moment of the motion that it received each moment of this one shows */
+  readonly warp: TimeWarp;
+  readonly notes: readonly PatchNote[];
+}
 
 export interface Evaluation {
   /** what was evaluated */
@@ -17,107 +29,157 @@ export interface Evaluation {
   /** the source with its contacts (found and set), before any patch */
   readonly base: Motion;
   /** the motion after each active patch, in stack order */
-  readonly stages: readonly { readonly patch: Patch; readonly motion: Motion }[];
+  readonly stages: readonly Stage[];
   readonly result: Motion;
+  /** what the patches have to say beside their motions */
+  readonly notes: readonly PatchNote[];
+  /** ids of contact edits that mean nothing on this clip */
+  readonly unusedContacts: readonly string[];
 }
 
-/** Patches that take part: not muted, and when any is soloed only those. */
-export function activePatches(patches: readonly Patch[]): Patch[] {
-  const solo = patches.some((p) => p.solo && !p.muted);
-  return patches.filter((p) => !p.muted && (!solo || p.solo));
+interface Kept {
+  readonly key: string;
+  readonly input: Motion;
+  readonly stage: Stage;
 }
 
 /**
- * Evaluates works on one source, keeping what it computed: the body map and contacts until their edits change, and the motion after
+ * Evaluates works on their sources, keeping what it computed: the character and its contacts until their edits change, and the motion after
  * each patch until that patch or anything before it changes. Muted patches are as if absent, bit for bit.
  */
 export class Evaluator {
-  private body: { key: string; map: BodyMap; grounding: Grounding } | undefined;
-  private base: { key: string; motion: Motion } | undefined;
-  private readonly cache = new Map<string, { key: string; input: Motion; output: Motion }>();
+  private body: { key: string; character: Character; grounding: Grounding } | undefined;
+  private base: { key: string; motion: Motion; unused: readonly string[] } | undefined;
+  private readonly cache = new Map<string, Kept>();
   private final: { input: Motion; output: Motion } | undefined;
   private readonly worlds = new WeakMap<Clip, WorldClip>();
 
-  constructor(
-    readonly skeleton: Skeleton,
-    readonly clip: Clip,
-  ) {}
+  constructor(readonly sources: Sources) {}
 
-  /** Throws PatchError when a patch cannot be applied. */
+  /** Throws PatchError, with the patch's id, when a patch cannot be applied. */
   evaluate(work: Work): Evaluation {
-    const base = this.baseMotion(work);
+    const { motion: base, unused } = this.baseMotion(work);
     let motion = base;
-    const stages: { patch: Patch; motion: Motion }[] = [];
+    const stages: Stage[] = [];
     for (const patch of activePatches(work.patches)) {
-      motion = this.cached(patch, motion);
-      stages.push({ patch, motion });
+      const stage = this.cached(patch, motion);
+      stages.push(stage);
+      motion = stage.motion;
     }
     for (const id of this.cache.keys()) if (!work.patches.some((p) => p.id === id)) this.cache.delete(id);
-    return { work, base, stages, result: work.livePlant ? this.plantLast(motion) : motion };
+    return {
+      work,
+      base,
+      stages,
+      result: work.livePlant ? this.plantLast(motion) : motion,
+      notes: stages.flatMap((s) => s.notes),
+      unusedContacts: unused,
+    };
   }
 
   /** World transforms of a clip, kept as long as the clip is. */
   world(clip: Clip): WorldClip {
     let world = this.worlds.get(clip);
     if (!world) {
-      world = clipWorld(this.skeleton, clip);
+      world = clipWorld(this.sources.main.skeleton, clip);
       this.worlds.set(clip, world);
     }
     return world;
   }
 
-  private baseMotion(work: Work): Motion {
+  private baseMotion(work: Work): { motion: Motion; unused: readonly string[] } {
+    const { skeleton, clip } = this.sources.main;
     const bodyKey = JSON.stringify(work.body);
     if (this.body?.key !== bodyKey) {
-      const map = mapBody(this.skeleton, this.clip, bodyOverrides(work));
-      this.body = { key: bodyKey, map, grounding: findContacts(this.skeleton, this.clip, map) };
+      const character = characterOf(skeleton, clip, bodyOverrides(work));
+      this.body = { key: bodyKey, character, grounding: findContacts(character, clip) };
     }
     const key = bodyKey + JSON.stringify(work.contacts);
     if (this.base?.key !== key) {
-      const { map, grounding } = this.body;
-      const jointOf = (part: ContactPart) => {
-        const sole = soleOf(grounding.soles, part);
-        return sole ? partJoint(sole.leg, part) : (map.roles[part as "leftHand" | "rightHand"] ?? 0);
-      };
-      this.base = {
-        key,
-        motion: {
-          skeleton: this.skeleton,
-          body: map,
-          rig: rigOf(this.skeleton, this.clip, map),
-          clip: this.clip,
-          contacts: applyContactEdits(grounding.contacts, work.contacts, jointOf, this.clip.frameCount),
-          floor: grounding.floor,
-          soles: grounding.soles,
-          timeMap: Float64Array.from({ length: this.clip.frameCount }, (_, f) => f),
-          plant: null,
-        },
-      };
+      const { character, grounding } = this.body;
+      this.base = { key, ...groundedMotion(character, clip, grounding, work.contacts) };
     }
-    return this.base.motion;
+    return this.base;
   }
 
-  private cached(patch: Patch, input: Motion): Motion {
+  private cached(patch: Patch, input: Motion): Stage {
     const { name, muted, solo, ...rest } = patch;
     const key = JSON.stringify(rest);
     const hit = this.cache.get(patch.id);
-    if (hit && hit.key === key && hit.input === input) return hit.output;
-    const output = applyPatch(input, patch);
-    this.cache.set(patch.id, { key, input, output });
-    return output;
+    if (hit && hit.key === key && hit.input === input) return hit.stage;
+    const notes: PatchNote[] = [];
+    const seconds = (input.clip.frameCount - 1) / input.clip.fps;
+    const motion = applyPatch(input, patch, notes);
+    const stage = { patch, motion, warp: patchWarp(patch, seconds, input.clip.fps), notes };
+    this.cache.set(patch.id, { key, input, stage });
+    return stage;
   }
 
-  /** The live plant: if patches behind it changed the motion, its anchors are enforced once more. */
+  /** The live plants: if patches behind them changed the motion, their anchors are enforced once more. */
   private plantLast(motion: Motion): Motion {
-    if (!motion.plant || motion.plant.solved === motion.clip) return motion;
+    if (motion.plants.length === 0 || motion.settled === motion.clip) return motion;
     if (this.final?.input === motion) return this.final.output;
-    const { settings, weights, solved } = motion.plant;
-    const since = solved.frameCount === motion.clip.frameCount ? solved : null;
-    const contacts = motion.contacts.filter((c) => c.anchor.point);
-    const soles = retrack(motion.soles, motion.skeleton, motion.clip);
-    const clip = solvePlants(motion.skeleton, motion.clip, soles, contacts, motion.floor, settings, weights, since);
-    const output = { ...motion, clip };
+    const settled = motion.settled?.frameCount === motion.clip.frameCount ? motion.settled : null;
+    const clip = solvePlants(motion, settled && { settled, also: null });
+    const output = { ...motion, clip, settled: clip };
     this.final = { input: motion, output };
     return output;
   }
+}
+
+/** The source as a motion: its contacts as found with a person's edits laid over them, each on the surface that it rests on. */
+function groundedMotion(character: Character, clip: Clip, grounding: Grounding, edits: readonly ContactEdit[]): { motion: Motion; unused: readonly string[] } {
+  const { points, ground } = grounding;
+  const target = {
+    fps: clip.fps,
+    frameCount: clip.frameCount,
+    namedJoint: (id: string) => points.find((p) => p.id === id)?.named,
+    jointOf: (part: Parameters<typeof findPart>[1]) => findPart(character, part),
+  };
+  const { contacts, unused } = applyContactEdits(grounding.contacts, edits, target);
+  // Where a person said what a contact rests on, that stands.
+  const said = new Set(
+    edits.filter((e) => e.kind === "span" && (e.on !== null || e.rests === "set")).map((e) => `${e.point}@${Math.round(e.start * clip.fps)}`),
+  );
+  const decided = new Set(contacts.filter((c) => c.origin === "set" && said.has(`${c.point}@${c.start}`)));
+  const tracks = new PointTracks(character.skeleton, clip, points);
+  const motion: Motion = {
+    character,
+    clip,
+    time: identityWarp((clip.frameCount - 1) / clip.fps),
+    points,
+    contacts: settleSurfaces(contacts, tracks, ground, decided),
+    ground,
+    plants: [],
+    settled: null,
+  };
+  return { motion, unused };
+}
+
+/** The clocks of an evaluation, and which stage each patch of its work receives. */
+export function clocksOf(evaluation: Evaluation): Clocks {
+  const warps = evaluation.stages.map((s) => s.warp);
+  const receives: Record<string, number> = {};
+  let stage = 0;
+  for (const patch of evaluation.work.patches) {
+    receives[patch.id] = stage;
+    if (evaluation.stages[stage]?.patch.id === patch.id) stage++;
+  }
+  const { fps, frameCount } = evaluation.base.clip;
+  return { fps, seconds: (frameCount - 1) / fps, warps, receives };
+}
+
+/**
+ * The longest time that any patch of a stack receives, and the source's own, seconds: moments of the document lie within it. Follows the kinds'
+ * maps of time alone, without evaluating anything. Throws PatchError where a map cannot be made.
+ */
+export function longestSeconds(patches: readonly Patch[], sourceSeconds: number, fps: number): number {
+  let seconds = sourceSeconds;
+  let longest = seconds;
+  for (const patch of activePatches(patches)) {
+    if (!kindOf(patch)) continue;
+    seconds = patchWarp(patch, seconds, fps).seconds;
+    longest = Math.max(longest, seconds);
+  }
+  return longest;
 }

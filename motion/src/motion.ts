@@ -1,33 +1,30 @@
+import type { Character } from "./character/character.ts";
+import type { ContactPoint } from "./character/contactPoints.ts";
 import type { Clip } from "./clip/clip.ts";
 import type { Contact } from "./contacts/contact.ts";
-import type { FloorPlane } from "./contacts/floor.ts";
-import type { Sole } from "./contacts/soles.ts";
-import type { Rig } from "./kinematics/rig.ts";
+import type { Ground } from "./ground/ground.ts";
 import type { PlantSettings } from "./plants/settings.ts";
-import type { BodyMap } from "./skeleton/bodyMap.ts";
-import type { Skeleton } from "./skeleton/skeleton.ts";
+import type { TimeWarp } from "./time/warp.ts";
 
 /** What flows through the stack. Never mutated. */
 export interface Motion {
-  readonly skeleton: Skeleton;
-  readonly body: BodyMap;
-  /** how the body is posed; read off the source, the same all along the stack */
-  readonly rig: Rig;
+  /** the body; the same all along the stack */
+  readonly character: Character;
   readonly clip: Clip;
+  /** which moment of the source each moment of this motion shows */
+  readonly time: TimeWarp;
+  /** the character's contact points as the source clip shows them rolling and resting */
+  readonly points: readonly ContactPoint[];
   readonly contacts: readonly Contact[];
-  readonly floor: FloorPlane;
-  /** the points of each leg that rest, fixed in its end joint's frame; their tracks belong to the source */
-  readonly soles: readonly Sole[];
-  /** frame of the source that each frame of this motion shows */
-  readonly timeMap: Float64Array;
-  /** the live plant, to be solved once more on the finished motion */
-  readonly plant: LivePlant | null;
+  readonly ground: Ground;
+  /** live plants, to be solved once more on the finished motion */
+  readonly plants: readonly LivePlant[];
+  /** the clip in which every plant's contacts were held last: frames that are still as there need no solving again */
+  readonly settled: Clip | null;
 }
 
 export interface LivePlant {
   readonly settings: PlantSettings;
   /** weight of the plant at each frame, 0..1 */
   readonly weights: Float64Array;
-  /** the clip that the plant left: while it is unchanged, nothing needs solving again */
-  readonly solved: Clip;
 }

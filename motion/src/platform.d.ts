@@ -1,6 +1,7 @@
-/** What every JavaScript platform has beyond the language and the core may use. */
+// The little of the platform that the core touches; both the page and the server have it.
 declare class TextDecoder {
-  decode(bytes: Uint8Array): string;
+  constructor(label?: string, options?: { fatal?: boolean });
+  decode(bytes?: Uint8Array): string;
 }
 declare class TextEncoder {
   encode(text: string): Uint8Array;

@@ -86,7 +86,7 @@ describe("poses", () => {
   const shape = { thumb: 5, index: 6, middle: 7, ring: 8, little: 9, spread: 3, thumbAcross: 10, single: {} };
 
   it("keeps, lists and deletes named poses and hand shapes", async () => {
-    const pose = { format: "patch-stride.pose/1", rotations: { leftHand: [0, 0, 0, 1] }, heading: 0, place: [0, 1, 0] };
+    const pose = { format: "patch-stride.pose/2", rotations: { leftHand: [0, 0, 0, 1] }, heading: 0, place: [0, 1, 0] };
     const made = await ask<{ id: string }>("POST", "/api/poses", { kind: "pose", name: "At rest", data: pose, picture: "M0 0L1 1" });
     expect(made.status).toBe(201);
     await ask("POST", "/api/poses", { kind: "hand", name: "Easy", data: shape, picture: "" });
@@ -161,8 +161,8 @@ describe("works", () => {
       note: "",
       document: { ...grounded, patches: [{ id: "x", kind: "plant", name: "" }] },
     });
-    expect(answer.status).toBe(400);
-    expect(answer.data.error).toMatch(/document\.patches\.0\.name/);
+    expect(answer.status).toBe(422);
+    expect(answer.data.error).toMatch(/^patches\.0\.name/);
     expect((await ask("GET", "/api/works/none")).status).toBe(404);
     expect((await ask("POST", "/api/works", { clipId: "none", name: "x" })).status).toBe(404);
   });
@@ -197,7 +197,7 @@ describe("the door", () => {
   it("refuses a database of a newer version and migrates none twice", () => {
     const path = join(folder, "newer.db");
     const newer = openDatabase(path);
-    expect(newer.pragma("user_version", { simple: true })).toBe(2);
+    expect(newer.pragma("user_version", { simple: true })).toBe(3);
     newer.pragma("user_version = 99");
     newer.close();
     expect(() => openDatabase(path)).toThrow(/newer version/);

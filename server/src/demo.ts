@@ -1,5 +1,6 @@
+import { createHash } from "node:crypto";
 import { demoClips } from "@stride/demo";
-import { defaultLayout, writeBvh } from "@stride/motion";
+import { READ_ENDINGS, writeFresh } from "@stride/motion";
 import type { ClipStore } from "./store/clips.ts";
 import type { Db } from "./store/database.ts";
 import { summarize } from "./summary.ts";
@@ -10,9 +11,10 @@ export function loadDemo(db: Db, clips: ClipStore): number {
   if (loaded) return 0;
   const made = demoClips().map(({ id, title, tags, truth, clip }) => {
     const { skeleton, name } = truth.character;
-    const bytes = Buffer.from(writeBvh(skeleton, clip, defaultLayout(skeleton, clip, 0.01)));
-    const fileName = `${id}.bvh`;
-    return { name: title, fileName, bytes, tags: [name, ...tags], summary: summarize(bytes, { fileName }) };
+    const bytes = Buffer.from([...writeFresh(skeleton, clip, 0.01)].join(""));
+    const fileName = `${id}${READ_ENDINGS[0]}`;
+    const sha256 = createHash("sha256").update(bytes).digest("hex");
+    return { name: title, fileName, bytes, sha256, tags: [name, ...tags], summary: summarize(bytes, { fileName }) };
   });
   db.transaction(() => {
     for (const clip of made) clips.add(clip);

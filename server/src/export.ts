@@ -1,4 +1,20 @@
-import { cropClip, Evaluator, findingsOf, measure, readBvh, resampleClip, type Totals, totalsOf, type Work, writeBvh } from "@stride/motion";
+import {
+  atRate,
+  cropWarp,
+  Evaluator,
+  findingsOf,
+  formatToWrite,
+  type Motion,
+  measure,
+  oneSource,
+  readMotion,
+  type Totals,
+  throughWarp,
+  totalsOf,
+  type Work,
+  WRITE_ENDINGS,
+  writeLike,
+} from "@stride/motion";
 
 export interface ExportRequest {
   readonly bytes: Uint8Array;
@@ -13,7 +29,7 @@ export interface ExportRequest {
   readonly name: string;
 }
 
-/** What is written beside the file: what was measured before and after. */
+/** What is written beside the file: what was measured before and after. `after` is of what the file holds, at its own length and rate. */
 export interface ResultNote {
   readonly format: "patch-stride.result/1";
   readonly clip: string;
@@ -27,26 +43,39 @@ export interface ResultNote {
 
 export interface ExportResult {
   readonly text: string;
+  /** what the file's name ends in */
+  readonly ending: string;
   readonly note: ResultNote;
 }
 
 /** Evaluates a work and writes its result. Throws RangeError for a range outside the result, PatchError for a patch that fails. */
 export function exportWork(request: ExportRequest): ExportResult {
-  const file = readBvh(request.bytes, { fileName: request.fileName, unitScale: request.unitScale, upAxis: request.upAxis });
-  const { base, result } = new Evaluator(file.skeleton, file.clip).evaluate(request.document);
-  const clip = resampleClip(cropClip(result.clip, request.start, request.end), request.fps);
-  const after = measure(result);
+  const { fileName, unitScale, upAxis, document, start, end } = request;
+  const file = readMotion(request.bytes, { fileName, unitScale, upAxis });
+  const { base, result } = new Evaluator(oneSource(file.skeleton, file.clip)).evaluate(document);
+  const written = writtenMotion(result, start, end, request.fps);
+  const after = measure(written);
+  // In the format that the clip came in, where that can be written.
+  const ending = formatToWrite(fileName)?.endings[0] ?? WRITE_ENDINGS[0];
   return {
-    text: writeBvh(file.skeleton, clip, file.layout),
+    text: [...writeLike(file, written.clip, `out${ending}`)].join(""),
+    ending,
     note: {
       format: "patch-stride.result/1",
       clip: request.name,
-      source: { file: request.fileName, frames: file.clip.frameCount, fps: file.clip.fps },
-      written: { frames: clip.frameCount, fps: clip.fps, range: [request.start, request.end] },
-      patches: request.document.patches.map(({ kind, name, muted }) => ({ kind, name, muted })),
+      source: { file: fileName, frames: file.clip.frameCount, fps: file.clip.fps },
+      written: { frames: written.clip.frameCount, fps: written.clip.fps, range: [start, end] },
+      patches: document.patches.map(({ kind, name, muted }) => ({ kind, name, muted })),
       before: totalsOf(measure(base)),
       after: totalsOf(after),
-      findingsLeft: findingsOf(result, after).map((f) => f.message),
+      findingsLeft: findingsOf(written, after).map((f) => f.message),
     },
   };
+}
+
+/** The motion that a file will hold: frames start..end at a rate, with the contacts that lie in it. */
+function writtenMotion(result: Motion, start: number, end: number, fps: number): Motion {
+  const last = result.clip.frameCount - 1;
+  if (!(start >= 0 && end <= last && start <= end)) throw new RangeError(`frames ${start}–${end} do not lie inside 0–${last}`);
+  return atRate(throughWarp(result, cropWarp(start / result.clip.fps, end / result.clip.fps)), fps);
 }

@@ -15,7 +15,7 @@ const port = Number(process.env.PORT ?? 4173);
 mkdirSync(dataFolder, { recursive: true });
 const db = openDatabase(join(dataFolder, "stride.db"));
 const pool = new JobPool();
-const { app, clips } = createApp(db, pool);
+const { app, clips } = createApp(db, pool, { uploads: join(dataFolder, "uploads") });
 const added = loadDemo(db, clips);
 if (added > 0) console.log(`Loaded ${added} demo clips of Saltgate Harbour.`);
 

@@ -1,6 +1,7 @@
-import { cpus } from "node:os";
-import { Worker } from "node:worker_threads";
-import type { Job } from "./worker.ts";
+import { availableParallelism } from "node:os";
+import { fileURLToPath } from "node:url";
+import { Piscina } from "piscina";
+import type { Job, JobAnswer } from "./worker.ts";
 
 /** A job that ended in an error; `expected` ones are the file's fault and may be shown as they are. */
 export class JobError extends Error {
@@ -12,73 +13,55 @@ export class JobError extends Error {
   }
 }
 
-interface Waiting {
-  readonly id: number;
-  readonly job: Job;
-  readonly resolve: (value: never) => void;
-  readonly reject: (error: Error) => void;
+/** Heaviest job that is waited for: a worker that takes longer is stopped and the job fails; the next one gets a fresh worker. */
+const LONGEST_JOB_MS = 120_000;
+/** Jobs that may wait; beyond that the server says that it is busy. */
+const LONGEST_QUEUE = 1000;
+/** An idle worker is kept so long. */
+const IDLE_MS = 30_000;
+
+export interface PoolOptions {
+  readonly filename?: string;
+  readonly longestMs?: number;
+  readonly threads?: number;
+  readonly longestQueue?: number;
 }
 
-/** Heaviest job that is waited for: a worker that takes longer is stopped and the job fails. */
-const LONGEST_JOB_MS = 120_000;
-
-/** A few worker threads for reading, checking and baking; started when first needed, replaced when they die. */
+/** A few worker threads for reading, checking and baking; started when first needed, replaced when they die or take too long. */
 export class JobPool {
-  private readonly idle: Worker[] = [];
-  private readonly queue: Waiting[] = [];
-  private readonly busy = new Map<Worker, { waiting: Waiting; timer: NodeJS.Timeout }>();
-  private nextId = 1;
+  private readonly threads: Piscina<Job, JobAnswer>;
+  private readonly longestMs: number;
 
-  constructor(private readonly size = Math.max(1, Math.min(4, cpus().length - 1))) {}
-
-  run<T>(job: Job): Promise<T> {
-    return new Promise<T>((resolve, reject) => {
-      this.queue.push({ id: this.nextId++, job, resolve: resolve as (value: never) => void, reject });
-      this.pump();
+  constructor(options: PoolOptions = {}) {
+    this.longestMs = options.longestMs ?? LONGEST_JOB_MS;
+    this.threads = new Piscina<Job, JobAnswer>({
+      filename: options.filename ?? fileURLToPath(new URL("./worker-entry.mjs", import.meta.url)),
+      minThreads: 0,
+      maxThreads: options.threads ?? Math.max(1, Math.min(4, availableParallelism() - 1)),
+      maxQueue: options.longestQueue ?? LONGEST_QUEUE,
+      idleTimeout: IDLE_MS,
     });
   }
 
-  async close(): Promise<void> {
-    await Promise.all([...this.idle, ...this.busy.keys()].map((worker) => worker.terminate()));
-  }
-
-  private pump(): void {
-    while (this.queue.length > 0) {
-      const worker = this.idle.pop() ?? (this.busy.size < this.size ? this.start() : undefined);
-      const waiting = worker && this.queue.shift();
-      if (!worker || !waiting) return;
-      const timer = setTimeout(() => {
-        this.settle(worker, new JobError("this took too long and was stopped", true));
-        void worker.terminate();
-      }, LONGEST_JOB_MS);
-      this.busy.set(worker, { waiting, timer });
-      worker.postMessage({ id: waiting.id, job: waiting.job });
+  /** Throws JobError. The clock runs from when the job is asked for. */
+  async run<T>(job: Job): Promise<T> {
+    const stop = new AbortController();
+    const timer = setTimeout(() => stop.abort(), this.longestMs);
+    try {
+      const answer = await this.threads.run(job, { signal: stop.signal });
+      if ("error" in answer) throw new JobError(answer.error, answer.expected);
+      return answer.result as T;
+    } catch (error) {
+      if (error instanceof JobError) throw error;
+      if (stop.signal.aborted) throw new JobError("this took too long and was stopped", true);
+      const message = error instanceof Error ? error.message : String(error);
+      throw new JobError(/queue/i.test(message) ? "too many files are being worked on at once; try again in a moment" : message, /queue/i.test(message));
+    } finally {
+      clearTimeout(timer);
     }
   }
 
-  private start(): Worker {
-    const worker = new Worker(new URL("./worker-entry.mjs", import.meta.url));
-    worker.unref();
-    worker.on("message", (message: { id: number; result?: never; error?: { message: string; expected: boolean } }) => {
-      const held = this.busy.get(worker);
-      if (!held || held.waiting.id !== message.id) return;
-      this.settle(worker, message.error ? new JobError(message.error.message, message.error.expected) : undefined, message.result);
-      this.idle.push(worker);
-      this.pump();
-    });
-    worker.on("error", (error) => {
-      this.settle(worker, new JobError(error.message, false));
-      this.pump();
-    });
-    return worker;
-  }
-
-  private settle(worker: Worker, error: Error | undefined, result?: never): void {
-    const held = this.busy.get(worker);
-    if (!held) return;
-    clearTimeout(held.timer);
-    this.busy.delete(worker);
-    if (error) held.waiting.reject(error);
-    else held.waiting.resolve(result as never);
+  async close(): Promise<void> {
+    await this.threads.destroy();
   }
 }

@@ -1,4 +1,17 @@
-import { type BvhReadOptions, clipWorld, Evaluator, emptyWork, type FindingKind, findingsOf, type Motion, measure, readBvh, totalsOf } from "@stride/motion";
+import {
+  clipWorld,
+  Evaluator,
+  emptyWork,
+  type FindingKind,
+  findingsOf,
+  groundHeight,
+  type Motion,
+  measure,
+  oneSource,
+  type ReadOptions,
+  readMotion,
+  totalsOf,
+} from "@stride/motion";
 
 /** What the library knows of a clip without opening it. */
 export interface ClipSummary {
@@ -26,9 +39,9 @@ export interface ChronoPicture {
 }
 
 /** Reads, checks and pictures a clip. Throws MotionFormatError on a file that cannot be read. Runs in a worker. */
-export function summarize(bytes: Uint8Array, options: BvhReadOptions): ClipSummary {
-  const file = readBvh(bytes, options);
-  const { base } = new Evaluator(file.skeleton, file.clip).evaluate(emptyWork());
+export function summarize(bytes: Uint8Array, options: ReadOptions & { readonly fileName: string }): ClipSummary {
+  const file = readMotion(bytes, options);
+  const { base } = new Evaluator(oneSource(file.skeleton, file.clip)).evaluate(emptyWork());
   const measures = measure(base);
   const findings = findingsOf(base, measures);
   const worst = findings[0];
@@ -36,16 +49,16 @@ export function summarize(bytes: Uint8Array, options: BvhReadOptions): ClipSumma
     fps: file.clip.fps,
     frames: file.clip.frameCount,
     joints: file.clip.jointCount,
-    plan: base.body.plan,
-    unitScale: file.layout.unitScale,
-    upAxis: file.layout.upAxis,
+    plan: base.character.body.plan,
+    unitScale: file.unitScale,
+    upAxis: file.upAxis,
     warnings: file.warnings,
     slideWorstCm: totalsOf(measures).slideWorstCm,
     findings: findings.length,
     worst: worst ? { kind: worst.kind, title: worst.title, value: worst.value, unit: worst.unit } : null,
     picture: chronoPicture(
       base,
-      measures.spans.map((s) => ({ part: s.contact.part, start: s.contact.start, end: s.contact.end, slideCm: s.slideCm })),
+      measures.spans.map((s) => ({ point: s.contact.point, start: s.contact.start, end: s.contact.end, slideCm: s.slideCm })),
     ),
   };
 }
@@ -53,8 +66,9 @@ export function summarize(bytes: Uint8Array, options: BvhReadOptions): ClipSumma
 /** Poses kept: every fourth stands in the picture, all of them play under the pointer. */
 const POSES = 25;
 
-function chronoPicture(motion: Motion, spans: readonly { part: string; start: number; end: number; slideCm: number }[]): ChronoPicture {
-  const { clip, skeleton, body } = motion;
+function chronoPicture(motion: Motion, spans: readonly { point: string; start: number; end: number; slideCm: number }[]): ChronoPicture {
+  const { clip } = motion;
+  const { skeleton, body } = motion.character;
   const world = clipWorld(skeleton, clip);
   const hips = body.roles.hips ?? 0;
   const at = (frame: number, joint: number) => (frame * clip.jointCount + joint) * 3;
@@ -67,7 +81,7 @@ function chronoPicture(motion: Motion, spans: readonly { part: string; start: nu
   const [ux, uz] = moves ? [dx / travel, dz / travel] : [0, 1];
   const x0 = world.positions[at(0, hips)];
   const z0 = world.positions[at(0, hips) + 2];
-  const floor = motion.floor.height;
+  const floor = groundHeight(motion.ground, 0, 0);
   const step = moves ? 0 : 0.62 / 4;
   const frames = Array.from({ length: POSES }, (_, i) => Math.round((i * last) / (POSES - 1)));
   const project = (frame: number, joint: number, shift: number): [number, number] => {
@@ -88,12 +102,12 @@ function chronoPicture(motion: Motion, spans: readonly { part: string; start: nu
   const low = Math.min(...xs);
   const shifted = poses.map((pose) => pose.map((s) => ({ ...s, points: s.points.map((v, i) => (i % 2 === 0 ? Math.round((v - low) * 1000) / 1000 : v)) })));
   const prints = spans
-    .filter((s) => /Toe|Fore|Hind/.test(s.part))
+    .filter((s) => motion.points.some((p) => p.id === s.point && p.bears && p.side !== null && !p.id.endsWith("Heel")))
     .map((s) => {
-      const joint = motion.contacts.find((c) => c.part === s.part)?.joint ?? hips;
+      const joint = motion.contacts.find((c) => c.point === s.point)?.joint ?? hips;
       const middle = Math.round((s.start + s.end) / 2);
       return {
-        side: s.part.startsWith("left") ? ("left" as const) : ("right" as const),
+        side: s.point.startsWith("left") ? ("left" as const) : ("right" as const),
         x: project(middle, joint, moves ? 0 : ((i) => i * step)((middle / Math.max(1, last)) * (POSES - 1)))[0] - low,
         smear: s.slideCm / 100,
       };
@@ -102,7 +116,8 @@ function chronoPicture(motion: Motion, spans: readonly { part: string; start: nu
 }
 
 function bodyStrips(motion: Motion): { side: "left" | "right" | "middle"; width: number; joints: number[] }[] {
-  const r = motion.body.roles;
+  const { skeleton, body } = motion.character;
+  const r = body.roles;
   const chain = (...joints: (number | undefined)[]) => joints.filter((j): j is number => j !== undefined);
   const strips = [
     { side: "right" as const, width: 0.07, joints: chain(r.rightUpperArm, r.rightForearm, r.rightHand, r.rightHandEnd) },
@@ -115,7 +130,5 @@ function bodyStrips(motion: Motion): { side: "left" | "right" | "middle"; width:
   ];
   const known = strips.filter((s) => s.joints.length > 1);
   if (known.length > 2) return known;
-  return motion.skeleton.names.flatMap((_, j) =>
-    motion.skeleton.parents[j] >= 0 ? [{ side: "middle" as const, width: 0.03, joints: [motion.skeleton.parents[j], j] }] : [],
-  );
+  return skeleton.names.flatMap((_, j) => (skeleton.parents[j] >= 0 ? [{ side: "middle" as const, width: 0.03, joints: [skeleton.parents[j], j] }] : []));
 }

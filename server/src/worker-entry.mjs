@@ -2,4 +2,6 @@
 import { register } from "tsx/esm/api";
 
 register();
-await import("./worker.ts");
+const { default: work } = await import("./worker.ts");
+
+export default work;

@@ -1,19 +1,31 @@
-import { parentPort } from "node:worker_threads";
+import { readFileSync } from "node:fs";
 import { MotionFormatError, PatchError } from "@stride/motion";
 import { type ExportRequest, exportWork } from "./export.ts";
 import { summarize } from "./summary.ts";
 
-/** Jobs that the pool sends here; each is answered by one message with the same id. */
-export type Job =
-  | { readonly kind: "summarize"; readonly bytes: Uint8Array; readonly fileName: string; readonly unitScale?: number; readonly upAxis?: "y" | "z" }
-  | ({ readonly kind: "export" } & ExportRequest);
+/** Where the bytes of a clip are: at hand, or in a file that was just brought in. */
+export type ClipBytes = { readonly bytes: Uint8Array } | { readonly path: string };
 
-parentPort?.on("message", ({ id, job }: { id: number; job: Job }) => {
+export interface SummaryRequest {
+  readonly source: ClipBytes;
+  readonly fileName: string;
+  readonly unitScale?: number;
+  readonly upAxis?: "y" | "z";
+}
+
+/** Jobs that the pool sends here. */
+export type Job = ({ readonly kind: "summarize" } & SummaryRequest) | ({ readonly kind: "export" } & ExportRequest);
+
+/** What a job ended with; an expected error is the file's or the document's fault. */
+export type JobAnswer = { readonly result: unknown } | { readonly error: string; readonly expected: boolean };
+
+export default function work(job: Job): JobAnswer {
   try {
-    const result = job.kind === "summarize" ? summarize(job.bytes, { fileName: job.fileName, unitScale: job.unitScale, upAxis: job.upAxis }) : exportWork(job);
-    parentPort?.postMessage({ id, result });
+    if (job.kind === "export") return { result: exportWork(job) };
+    const { source, fileName, unitScale, upAxis } = job;
+    return { result: summarize("bytes" in source ? source.bytes : readFileSync(source.path), { fileName, unitScale, upAxis }) };
   } catch (error) {
     const expected = error instanceof MotionFormatError || error instanceof PatchError || error instanceof RangeError;
-    parentPort?.postMessage({ id, error: { message: error instanceof Error ? error.message : String(error), expected } });
+    return { error: error instanceof Error ? error.message : String(error), expected };
   }
-});
+}

@@ -1,17 +1,18 @@
-import { type ContactPart, overlap } from "../contacts/contact.ts";
+import { overlap } from "../contacts/contact.ts";
+import { makePatch, type Patch } from "../documents/patch.ts";
 import type { Motion } from "../motion.ts";
-import type { BodyMap } from "../skeleton/bodyMap.ts";
-import { type Role, roleLabel } from "../skeleton/roles.ts";
-import { makePatch, type Patch } from "../work.ts";
+import { PATCH_KINDS } from "../patches/index.ts";
+import { inputAt, outputSpans } from "../time/warp.ts";
+import type { FindingKind } from "./findingKinds.ts";
 import type { JointEvent, Measures } from "./measures.ts";
+import { LOOP_GAP_DEGREES, TOLERANCE } from "./tolerances.ts";
+import { CONTACT_WORDS, jointLabels, jointWords, WHOLE_WORDS, type Words } from "./wording.ts";
 
-export type FindingKind = "slide" | "float" | "sink" | "travel" | "floor" | "tilt" | "pop" | "flip" | "jitter" | "stretch" | "gap";
-
-/** One problem: what, where, how big, and the patch that would treat it. Frames are inclusive. */
+/** One problem: what, where, how big, and the patch that would treat it. Frames are inclusive, of the motion that was measured. */
 export interface Finding {
   readonly id: string;
   readonly kind: FindingKind;
-  /** a contact part, or the label of a joint */
+  /** a contact point, or the label of a joint */
   readonly part: string;
   readonly joint: number;
   readonly startFrame: number;
@@ -26,169 +27,86 @@ export interface Finding {
   readonly treat: Patch | null;
 }
 
-/** What a measure may be before it is a finding. */
-export const TOLERANCE = {
-  slideCm: 0.5,
-  heightCm: 0.8,
-  travelShare: 0.03,
-  floorCm: 0.8,
-  tiltDegrees: 0.5,
-  popDegrees: 14,
-  flipDegrees: 75,
-  jitterDegrees: 0.9,
-  stretchFrames: 3,
-} as const;
-/** A clip whose ends are this close (degrees) looks meant to loop; below the first figure it does. */
-const LOOP_GAP = [1.5, 7] as const;
+/** Travel stands before the slides that it causes. */
+const CAUSE_FIRST = 6;
+const TILT_FIRST = 2;
 
 /** Ranked list of what is wrong with a motion, worst first. */
 export function findingsOf(motion: Motion, m: Measures): Finding[] {
   const list: Finding[] = [];
   const last = motion.clip.frameCount - 1;
-  const add = (f: Omit<Finding, "id">) => list.push({ ...f, id: `${f.kind}-${f.part}-${f.startFrame}` });
-  const whole = { startFrame: 0, endFrame: last, joint: -1, part: "whole body" };
-  if (Math.abs(m.travelErrorShare) > TOLERANCE.travelShare) {
-    const percent = Math.abs(m.travelErrorShare * 100);
-    const way = m.travelErrorShare > 0 ? "fast" : "slow";
-    add({
-      ...whole,
-      kind: "travel",
-      value: percent,
-      unit: "%",
-      title: `Travel too ${way}`,
-      message: `The body travels ${percent.toFixed(0)} % too ${way} for its feet`,
-      // The one cause of many slides: it comes before them.
-      severity: (6 * percent) / (TOLERANCE.travelShare * 100),
-      treat: proposal("plant"),
-    });
-  }
-  if (Math.abs(m.floorHeightCm) > TOLERANCE.floorCm && m.floorTiltDegrees <= TOLERANCE.tiltDegrees) {
-    const cm = Math.abs(m.floorHeightCm);
-    const way = m.floorHeightCm > 0 ? "floats above" : "stands below";
-    add({
-      ...whole,
-      kind: "floor",
-      value: cm,
-      unit: "cm",
-      title: `Motion ${way} zero`,
-      message: `The feet rest ${cm.toFixed(1)} cm ${m.floorHeightCm > 0 ? "above" : "below"} height zero`,
-      severity: cm / TOLERANCE.floorCm,
-      treat: proposal("floor"),
-    });
-  }
-  if (m.floorTiltDegrees > TOLERANCE.tiltDegrees) {
-    add({
-      ...whole,
-      kind: "tilt",
-      value: m.floorTiltDegrees,
-      unit: "°",
-      title: "Floor tilts",
-      message: `The floor under the feet is tilted by ${m.floorTiltDegrees.toFixed(1)}° and ${m.floorHeightCm.toFixed(1)} cm high at the origin`,
-      severity: (2 * m.floorTiltDegrees) / TOLERANCE.tiltDegrees,
-      treat: proposal("floor"),
-    });
-  }
-  for (const span of m.spans) {
-    const { part, joint, start, end } = span.contact;
-    const at = { part, joint, startFrame: start, endFrame: end };
-    const label = partLabel(part);
-    if (span.slideCm > TOLERANCE.slideCm) {
-      add({
-        ...at,
-        kind: "slide",
-        value: span.slideCm,
-        unit: "cm",
-        title: `${label} slides`,
-        message: `${label} slides ${span.slideCm.toFixed(1)} cm while it should rest`,
-        severity: span.slideCm / TOLERANCE.slideCm,
-        treat: proposal("plant"),
-      });
+  const add = (f: Omit<Finding, "id" | "treat">) => list.push({ ...f, id: `${f.kind}-${f.part}-${f.startFrame}`, treat: treatment(f, motion) });
+  const whole = (kind: FindingKind, words: Words, value: number, unit: string, severity: number) =>
+    add({ startFrame: 0, endFrame: last, joint: -1, part: "whole body", kind, ...words, value: Math.abs(value), unit, severity });
+  const percent = m.travelErrorShare * 100;
+  if (Math.abs(m.travelErrorShare) > TOLERANCE.travelShare)
+    whole("travel", WHOLE_WORDS.travel(percent), percent, "%", (CAUSE_FIRST * Math.abs(percent)) / (TOLERANCE.travelShare * 100));
+  if (m.floorTiltDegrees > TOLERANCE.tiltDegrees)
+    whole("tilt", WHOLE_WORDS.tilt(m.floorTiltDegrees, m.floorHeightCm), m.floorTiltDegrees, "°", (TILT_FIRST * m.floorTiltDegrees) / TOLERANCE.tiltDegrees);
+  else if (Math.abs(m.floorHeightCm) > TOLERANCE.floorCm)
+    whole("floor", WHOLE_WORDS.floor(m.floorHeightCm), m.floorHeightCm, "cm", Math.abs(m.floorHeightCm) / TOLERANCE.floorCm);
+  for (const { contact, slideCm, heightCm } of m.spans) {
+    const { point, joint, start, end } = contact;
+    const at = { part: point, joint, startFrame: start, endFrame: end, unit: "cm" };
+    if (slideCm > TOLERANCE.slideCm)
+      add({ ...at, kind: "slide", ...CONTACT_WORDS.slide(point, slideCm), value: slideCm, severity: slideCm / TOLERANCE.slideCm });
+    if (Math.abs(heightCm) > TOLERANCE.heightCm) {
+      const kind = heightCm > 0 ? "float" : "sink";
+      add({ ...at, kind, ...CONTACT_WORDS[kind](point, heightCm), value: Math.abs(heightCm), severity: Math.abs(heightCm) / TOLERANCE.heightCm });
     }
-    if (Math.abs(span.heightCm) > TOLERANCE.heightCm && span.contact.surface === "floor") {
-      const kind = span.heightCm > 0 ? "float" : "sink";
-      const cm = Math.abs(span.heightCm);
+  }
+  const names = jointLabels(motion.character.body, motion.character.skeleton.names);
+  const joints = (kind: FindingKind, events: readonly JointEvent[], tolerance: number) => {
+    for (const { joint, start, end, value } of events)
       add({
-        ...at,
+        part: names[joint],
+        joint,
+        startFrame: start,
+        endFrame: end,
         kind,
-        value: cm,
-        unit: "cm",
-        title: `${label} ${kind}s`,
-        message: `${label} ${kind === "float" ? "floats above" : "sinks into"} the floor by ${cm.toFixed(1)} cm`,
-        severity: cm / TOLERANCE.heightCm,
-        treat: proposal("plant"),
+        value,
+        ...jointWords(kind, names[joint], value, start, end),
+        severity: value / tolerance,
       });
-    }
-  }
-  const names = jointLabels(motion.body, motion.skeleton.names);
-  const jointFinding = (kind: FindingKind, e: JointEvent, unit: string, title: string, tolerance: number, patch: Patch | null) => {
-    const label = names[e.joint];
-    const frames = e.start === e.end ? `frame ${e.start}` : `frames ${e.start}–${e.end}`;
-    add({
-      part: label,
-      joint: e.joint,
-      startFrame: e.start,
-      endFrame: e.end,
-      kind,
-      value: e.value,
-      unit,
-      title: `${label} ${title}`,
-      message: `${label} ${title} by ${e.value.toFixed(1)} ${unit} at ${frames}`,
-      severity: e.value / tolerance,
-      treat: patch,
-    });
   };
-  const mend = (e: JointEvent, settings: Record<string, unknown>, margin: number): Patch => ({
-    ...proposal("repair", settings),
-    range: { start: Math.max(0, e.start - margin), end: Math.min(last, e.end + margin) },
-    mask: [motion.skeleton.names[e.joint]],
-  });
-  for (const e of m.pops)
-    if (e.value > TOLERANCE.popDegrees)
-      jointFinding("pop", e, "°/f²", "pops", TOLERANCE.popDegrees, mend(e, { pops: true, flips: false, popDegrees: Math.max(1, Math.floor(e.value / 3)) }, 1));
-  for (const e of m.flips) jointFinding("flip", e, "°", "flips", TOLERANCE.flipDegrees, mend(e, { pops: false, flips: true }, 8));
-  for (const e of m.jitter)
-    jointFinding(
-      "jitter",
-      e,
-      "°",
-      "jitters",
-      TOLERANCE.jitterDegrees,
-      mend(e, { pops: false, flips: false, smooth: 1, smoothInFrames: Math.max(3, Math.round(0.13 * motion.clip.fps)) }, 0),
-    );
-  for (const e of m.stretched) jointFinding("stretch", e, "f", "is over-stretched", TOLERANCE.stretchFrames * 3, proposal("plant"));
-  if (m.startEndGapDegrees > LOOP_GAP[0] && m.startEndGapDegrees < LOOP_GAP[1] && last > 10) {
-    add({
-      ...whole,
-      kind: "gap",
-      value: m.startEndGapDegrees,
-      unit: "°",
-      title: "Ends nearly meet",
-      message: `First and last pose differ by ${m.startEndGapDegrees.toFixed(1)}° a joint: a loop would pop`,
-      severity: m.startEndGapDegrees / LOOP_GAP[1],
-      treat: null,
-    });
-  }
+  joints(
+    "pop",
+    m.pops.filter((e) => e.value > TOLERANCE.popDegrees),
+    TOLERANCE.popDegrees,
+  );
+  joints(
+    "jump",
+    m.jumps.filter((e) => e.value > TOLERANCE.jumpCm),
+    TOLERANCE.jumpCm,
+  );
+  joints("flip", m.flips, TOLERANCE.flipDegrees);
+  joints("jitter", m.jitter, TOLERANCE.jitterDegrees);
+  joints("stretch", m.stretched, TOLERANCE.stretchFrames * 3);
+  const gap = m.startEndGapDegrees;
+  if (gap > LOOP_GAP_DEGREES[0] && gap < LOOP_GAP_DEGREES[1] && last > 10) whole("gap", WHOLE_WORDS.gap(gap), gap, "°", gap / LOOP_GAP_DEGREES[1]);
   return list.sort((a, b) => b.severity - a.severity);
 }
 
-function proposal(kind: "plant" | "floor" | "repair", settings: Record<string, unknown> = {}): Patch {
-  const names = { plant: "Plant feet", floor: "Set floor", repair: "Repair" } as const;
-  return makePatch(kind, names[kind], "proposed", settings);
+/** The patch that some kind proposes for a finding; null where none treats it. */
+function treatment(finding: Omit<Finding, "id" | "treat">, motion: Motion): Patch | null {
+  const kind = PATCH_KINDS.find((k) => k.treats?.kinds.includes(finding.kind));
+  return kind?.treats ? { ...makePatch(kind.kind, kind.title, "proposed"), ...kind.treats.propose(finding, motion) } : null;
 }
 
-/** Findings of the source that the result no longer has: same kind and part, no longer there over those frames. */
-export function treatedFindings(before: readonly Finding[], after: readonly Finding[]): Finding[] {
-  return before.filter((b) => !after.some((a) => a.kind === b.kind && a.part === b.part && overlap(a.startFrame, a.endFrame, b.startFrame, b.endFrame) > 0));
-}
-
-/** "leftToe" → "Left toe". */
-export function partLabel(part: ContactPart): string {
-  return part.replace(/([A-Z])/g, (c) => ` ${c.toLowerCase()}`).replace(/^./, (c) => c.toUpperCase());
-}
-
-/** A label a person knows for each joint: its role, or its own name. */
-export function jointLabels(body: BodyMap, names: readonly string[]): string[] {
-  const labels = [...names];
-  for (const [role, joint] of Object.entries(body.roles)) if (joint !== undefined) labels[joint] = roleLabel(role as Role);
-  return labels;
+/**
+ * Findings of the source that the result no longer has: same kind and part, still shown by the result, and no longer there over those
+ * moments. What has been cut away is neither treated nor open.
+ */
+export function treatedFindings(before: readonly Finding[], after: readonly Finding[], result: Pick<Motion, "time" | "clip">): Finding[] {
+  const { fps } = result.clip;
+  return before.filter((b) => {
+    const shown = outputSpans(result.time, b.startFrame / fps, b.endFrame / fps);
+    if (shown.length === 0) return false;
+    return !after.some((a) => {
+      if (a.kind !== b.kind || a.part !== b.part) return false;
+      const from = inputAt(result.time, a.startFrame / fps) * fps;
+      const to = inputAt(result.time, a.endFrame / fps) * fps;
+      return overlap(Math.floor(Math.min(from, to) + 1e-4), Math.ceil(Math.max(from, to) - 1e-4), b.startFrame, b.endFrame) > 0;
+    });
+  });
 }

@@ -1,21 +1,22 @@
-import type { Contact, ContactPart } from "../contacts/contact.ts";
-import { partTracks } from "../contacts/find.ts";
-import { floorHeightAt, floorTilt } from "../contacts/floor.ts";
-import { jointTrack } from "../contacts/tracks.ts";
+import { flatTrack, rotationBetween } from "../clip/clip.ts";
+import type { Contact } from "../contacts/contact.ts";
+import { PointTracks } from "../contacts/pointTracks.ts";
 import { travelError } from "../contacts/travel.ts";
-import { logQuatFlat, multiplyQuatFlat, quatAngleFlat } from "../math/quat.ts";
+import { groundHeight, groundTilt } from "../ground/ground.ts";
+import { logQuatFlat, multiplyQuatFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
-import { retrack } from "../plants/solve.ts";
+import { limbEnds } from "../plants/plants.ts";
 import { offMiddle, popSpikes } from "../signal/pops.ts";
+import { positionSpikes } from "../signal/positionSpikes.ts";
 import { median, quantile } from "../signal/robust.ts";
 
 const DEGREES = 180 / Math.PI;
 
 export interface SpanMeasure {
   readonly contact: Contact;
-  /** greatest level distance between two places of the part within the span */
+  /** greatest distance between two places of the part within the span: level in the world, any way on another part */
   readonly slideCm: number;
-  /** mean height over the floor; below zero it sinks */
+  /** mean height over the ground; below zero it sinks; 0 on a place of its own or on another part */
   readonly heightCm: number;
   /** level distance from the span's middle place at each frame, cm: the shading of its bar */
   readonly course: Float32Array;
@@ -30,8 +31,10 @@ export interface JointEvent {
 
 export interface Measures {
   readonly spans: readonly SpanMeasure[];
-  /** one-frame jumps: value in degrees a frame² */
+  /** one-frame jumps of a rotation: value in degrees a frame² */
   readonly pops: readonly JointEvent[];
+  /** one-frame jumps, and steps that stay, of a position: value in centimetres */
+  readonly jumps: readonly JointEvent[];
   /** steps of over 75° from frame to frame, value in degrees */
   readonly flips: readonly JointEvent[];
   /** stretches of trembling: value is the noise's standard deviation in degrees */
@@ -53,63 +56,68 @@ const STRAIGHT = 0.99985;
 
 /** Everything the checkup knows of a motion. Cost linear in frames × joints. */
 export function measure(motion: Motion): Measures {
-  const soles = retrack(motion.soles, motion.skeleton, motion.clip);
-  const tracks = partTracks(soles);
-  const { clip } = motion;
+  const { clip, character } = motion;
+  const tracks = new PointTracks(character.skeleton, clip, motion.points);
   const pops: JointEvent[] = [];
   const flips: JointEvent[] = [];
   const jitter: JointEvent[] = [];
-  const stride = clip.jointCount * 4;
   let gap = 0;
   for (let joint = 0; joint < clip.jointCount; joint++) {
-    for (const f of popSpikes(clip.rotations, clip.frameCount, LEAST_POP, stride, joint * 4)) {
-      pops.push({ joint, start: f, end: f, value: 2 * offMiddle(clip.rotations, f, stride, joint * 4) * DEGREES });
+    const lane = flatTrack(clip.rotations[joint], 4);
+    for (const f of popSpikes(lane, clip.frameCount, LEAST_POP)) {
+      pops.push({ joint, start: f, end: f, value: 2 * offMiddle(lane, f) * DEGREES });
     }
     for (let f = 1; f < clip.frameCount; f++) {
-      const angle = quatAngleFlat(clip.rotations, (f - 1) * stride + joint * 4, clip.rotations, f * stride + joint * 4);
+      const angle = rotationBetween(clip, f - 1, clip, f, joint);
       if (angle > LEAST_FLIP) flips.push({ joint, start: f - 1, end: f, value: angle * DEGREES });
     }
-    jitter.push(...jitterStretches(motion, joint, pops));
-    gap += quatAngleFlat(clip.rotations, joint * 4, clip.rotations, (clip.frameCount - 1) * stride + joint * 4) / clip.jointCount;
+    jitter.push(...jitterStretches(lane, clip.frameCount, clip.fps, joint, pops));
+    gap += rotationBetween(clip, 0, clip, clip.frameCount - 1, joint) / clip.jointCount;
   }
+  const least = LEAST_JUMP_SHARE * character.height;
+  const jumps = Array.from(clip.positionJoints).flatMap((joint, slot) =>
+    positionSpikes(flatTrack(clip.positions[slot], 3), clip.frameCount, least).map(
+      ({ frame, size }): JointEvent => ({ joint, start: frame, end: frame, value: size * 100 }),
+    ),
+  );
   return {
     spans: motion.contacts.flatMap((contact) => spanMeasure(motion, contact, tracks) ?? []),
     pops,
+    jumps,
     flips,
     jitter,
     stretched: stretchedLegs(motion),
     travelErrorShare: travelShare(motion, tracks),
-    floorHeightCm: motion.floor.height * 100,
-    floorTiltDegrees: floorTilt(motion.floor) * DEGREES,
+    floorHeightCm: groundHeight(motion.ground, 0, 0) * 100,
+    floorTiltDegrees: groundTilt(motion.ground) * DEGREES,
     startEndGapDegrees: gap * DEGREES,
   };
 }
 
-function spanMeasure(motion: Motion, contact: Contact, tracks: ReadonlyMap<ContactPart, Float64Array>): SpanMeasure | undefined {
-  const track = tracks.get(contact.part);
-  if (!track) return undefined;
-  const n = contact.end - contact.start + 1;
-  const xs = new Float64Array(n);
-  const zs = new Float64Array(n);
+/** A position that jumps by less than this share of the body's height in a frame is taken for movement. */
+const LEAST_JUMP_SHARE = 0.02;
+
+function spanMeasure(motion: Motion, contact: Contact, tracks: PointTracks): SpanMeasure | undefined {
+  const course = tracks.spanCourse(contact);
+  if (!course) return undefined;
+  const n = course.length / 3;
+  const axis = (i: number) => Float64Array.from({ length: n }, (_, k) => course[k * 3 + i]);
+  const [xs, ys, zs] = [axis(0), axis(1), axis(2)];
+  const onPart = typeof contact.on === "object";
   let height = 0;
-  for (let i = 0; i < n; i++) {
-    const o = (contact.start + i) * 3;
-    xs[i] = track[o];
-    zs[i] = track[o + 2];
-    height += (track[o + 1] - floorHeightAt(motion.floor, xs[i], zs[i])) / n;
-  }
-  const mx = median(xs);
-  const mz = median(zs);
-  const course = Float32Array.from(xs, (x, i) => Math.hypot(x - mx, zs[i] - mz) * 100);
-  return { contact, slideCm: widest(xs, zs) * 100, heightCm: height * 100, course };
+  if (contact.on === "ground") for (let i = 0; i < n; i++) height += (ys[i] - groundHeight(motion.ground, xs[i], zs[i])) / n;
+  const [mx, my, mz] = [median(xs), onPart ? median(ys) : 0, median(zs)];
+  const off = Float32Array.from(xs, (x, i) => Math.hypot(x - mx, onPart ? ys[i] - my : 0, zs[i] - mz) * 100);
+  return { contact, slideCm: widest(xs, onPart ? ys : null, zs) * 100, heightCm: height * 100, course: off };
 }
 
-/** Greatest distance between two points of a course; exact for up to 400 points, from both ends of its widest axis beyond. */
-function widest(xs: Float64Array, zs: Float64Array): number {
+/** Greatest distance between two points of a course; exact for up to 400 points, among every second, third … of more. */
+function widest(xs: Float64Array, ys: Float64Array | null, zs: Float64Array): number {
   const n = xs.length;
   const step = Math.max(1, Math.ceil(n / 400));
   let most = 0;
-  for (let i = 0; i < n; i += step) for (let j = i + 1; j < n; j += step) most = Math.max(most, (xs[i] - xs[j]) ** 2 + (zs[i] - zs[j]) ** 2);
+  for (let i = 0; i < n; i += step)
+    for (let j = i + 1; j < n; j += step) most = Math.max(most, (xs[i] - xs[j]) ** 2 + (ys ? (ys[i] - ys[j]) ** 2 : 0) + (zs[i] - zs[j]) ** 2);
   return Math.sqrt(most);
 }
 
@@ -118,17 +126,14 @@ function widest(xs: Float64Array, zs: Float64Array): number {
  * √924 if that is less; both are the standard deviation of white noise and nearly nothing for a smooth movement. Frames at a pop are
  * left out.
  */
-function jitterStretches(motion: Motion, joint: number, pops: readonly JointEvent[]): JointEvent[] {
-  const { clip } = motion;
-  const n = clip.frameCount;
+function jitterStretches(lane: Float64Array, n: number, fps: number, joint: number, pops: readonly JointEvent[]): JointEvent[] {
   if (n < 12) return [];
-  const stride = clip.jointCount * 4;
   const w = new Float64Array((n - 1) * 3);
   const q = new Float64Array(4);
   for (let f = 0; f + 1 < n; f++) {
-    const o = f * stride + joint * 4;
-    for (let i = 0; i < 4; i++) q[i] = i < 3 ? -clip.rotations[o + i] : clip.rotations[o + i];
-    multiplyQuatFlat(q, 0, q, 0, clip.rotations, o + stride);
+    const o = f * 4;
+    for (let i = 0; i < 4; i++) q[i] = i < 3 ? -lane[o + i] : lane[o + i];
+    multiplyQuatFlat(q, 0, q, 0, lane, o + 4);
     logQuatFlat(w, f * 3, q, 0);
   }
   // Variance by the fourth and by the sixth differences: a quick movement at a low frame rate shows in the former alone.
@@ -144,7 +149,7 @@ function jitterStretches(motion: Motion, joint: number, pops: readonly JointEven
     noise[f + 3] = Math.min(fourth / 70, sixth / 924);
   }
   for (const pop of pops) if (pop.joint === joint) noise.fill(0, Math.max(0, pop.start - 3), Math.min(n, pop.end + 4));
-  const half = Math.max(2, Math.round(0.08 * clip.fps));
+  const half = Math.max(2, Math.round(0.08 * fps));
   const events: JointEvent[] = [];
   let sum = 0;
   let open: { start: number; end: number; value: number } | undefined;
@@ -172,20 +177,22 @@ const LEAST_JITTER = 0.9;
 
 function stretchedLegs(motion: Motion): JointEvent[] {
   const events: JointEvent[] = [];
-  const { clip, skeleton } = motion;
-  const stride = clip.jointCount * 4;
-  for (const { leg } of motion.soles) {
+  const { clip } = motion;
+  const { skeleton } = motion.character;
+  for (const { limb: leg, points, bears } of limbEnds(motion.character, motion.points)) {
+    if (!bears) continue;
+    const lane = flatTrack(clip.rotations[leg.lower], 4);
     // Only a plain hinge can be read off the knee's bend: bones' directions in the shin's frame at rest and as bent.
     const u = [0, 1, 2].map((i) => skeleton.offsets[leg.lower * 3 + i]);
     const v = [0, 1, 2].map((i) => skeleton.offsets[leg.end * 3 + i]);
     const l1 = Math.hypot(...u);
     const l2 = Math.hypot(...v);
-    const standing = motion.contacts.filter((c) => leg.parts.includes(c.part));
+    const standing = motion.contacts.filter((c) => points.some((p) => p.id === c.point));
     let open: { joint: number; start: number; end: number; value: number } | undefined;
     const flat = new Float64Array(3);
     for (let f = 0; f < clip.frameCount; f++) {
-      const o = f * stride + leg.lower * 4;
-      const [x, y, z, w] = [clip.rotations[o], clip.rotations[o + 1], clip.rotations[o + 2], clip.rotations[o + 3]];
+      const o = f * 4;
+      const [x, y, z, w] = [lane[o], lane[o + 1], lane[o + 2], lane[o + 3]];
       const tx = 2 * (y * v[2] - z * v[1]);
       const ty = 2 * (z * v[0] - x * v[2]);
       const tz = 2 * (x * v[1] - y * v[0]);
@@ -209,11 +216,11 @@ function stretchedLegs(motion: Motion): JointEvent[] {
 }
 
 /** Projection of the planted parts' velocity on the travel, against the travel's own speed, over frames that travel. */
-function travelShare(motion: Motion, tracks: ReadonlyMap<ContactPart, Float64Array>): number {
+function travelShare(motion: Motion, tracks: PointTracks): number {
   const { clip } = motion;
   const n = clip.frameCount;
-  const error = travelError(motion.contacts, tracks, n, clip.fps);
-  const { positions } = jointTrack(motion.skeleton, clip, motion.body.roles.hips ?? 0);
+  const error = travelError(motion.contacts, tracks.bearing, n, clip.fps);
+  const { positions } = tracks.joint(motion.character.body.roles.hips ?? 0);
   let dot = 0;
   let square = 0;
   const span = Math.max(1, Math.round(0.15 * clip.fps));
@@ -235,6 +242,7 @@ export interface Totals {
   readonly slideP95Cm: number;
   readonly heightWorstCm: number;
   readonly pops: number;
+  readonly jumps: number;
   readonly flips: number;
   readonly jitterDegrees: number;
   readonly overStretchedFrames: number;
@@ -248,12 +256,13 @@ export interface Totals {
 export function totalsOf(m: Measures): Totals {
   const slides = m.spans.map((s) => s.slideCm);
   return {
-    slideWorstCm: Math.max(0, ...slides),
+    slideWorstCm: largest(slides),
     slideP95Cm: slides.length > 0 ? quantile(slides, 0.95) : 0,
     heightWorstCm: m.spans.reduce((worst, s) => (Math.abs(s.heightCm) > Math.abs(worst) ? s.heightCm : worst), 0),
     pops: m.pops.length,
+    jumps: m.jumps.length,
     flips: m.flips.length,
-    jitterDegrees: Math.max(0, ...m.jitter.map((j) => j.value)),
+    jitterDegrees: largest(m.jitter.map((j) => j.value)),
     overStretchedFrames: m.stretched.reduce((sum, e) => sum + e.value, 0),
     travelErrorPercent: m.travelErrorShare * 100,
     floorHeightCm: m.floorHeightCm,
@@ -261,4 +270,9 @@ export function totalsOf(m: Measures): Totals {
     startEndGapDegrees: m.startEndGapDegrees,
     contacts: m.spans.length,
   };
+}
+
+/** The largest of some values, 0 for none; a long clip has more of them than a call takes arguments. */
+function largest(values: readonly number[]): number {
+  return values.reduce((most, v) => Math.max(most, v), 0);
 }

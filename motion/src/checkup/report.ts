@@ -1,5 +1,6 @@
+import type { Role } from "../character/roles.ts";
+import { groundHeight } from "../ground/ground.ts";
 import type { Motion } from "../motion.ts";
-import type { Role } from "../skeleton/roles.ts";
 import { type Finding, findingsOf } from "./findings.ts";
 import { type Measures, measure, type Totals, totalsOf } from "./measures.ts";
 
@@ -22,16 +23,17 @@ export interface CheckReport {
 }
 
 export function checkReport(motion: Motion, unitScale: number, measures: Measures = measure(motion)): CheckReport {
-  const { clip, skeleton, body } = motion;
+  const { clip } = motion;
+  const { skeleton, body } = motion.character;
   const bodyMap: Partial<Record<Role, string>> = {};
   for (const [role, joint] of Object.entries(body.roles) as [Role, number][]) bodyMap[role] = skeleton.names[joint];
   return {
     clip: { name: clip.name, fps: clip.fps, frames: clip.frameCount, seconds: clip.frameCount / clip.fps, joints: clip.jointCount },
     bodyMap,
-    floorHeightM: motion.floor.height,
+    floorHeightM: groundHeight(motion.ground, 0, 0),
     unitScaleToMetres: unitScale,
     contacts: measures.spans.map(({ contact, slideCm, heightCm }) => ({
-      part: contact.part,
+      part: contact.point,
       joint: skeleton.names[contact.joint],
       startFrame: contact.start,
       endFrame: contact.end,

@@ -1,104 +1,228 @@
-import { type Floats, slerpQuatFlat } from "../math/quat.ts";
+import { type Floats, quatAngleFlat, slerpQuatFlat } from "../math/quat.ts";
+
+/** Frames a chunk of a track holds: 64, a power of two, so that frame → chunk is a shift and frame → place in it a mask. */
+export const CHUNK_SHIFT = 6;
+export const CHUNK_FRAMES = 1 << CHUNK_SHIFT;
+export const CHUNK_MASK = CHUNK_FRAMES - 1;
+
+/** Samples of one joint over time: [chunk][frame in the chunk][4 or 3]; the last chunk is as long as what is left. */
+export type Track = readonly Float32Array[];
 
 /**
- * A motion as dense samples. Never mutated once made.
- * rotations: [frame][joint][4], local, x y z w. positions: [frame][k][3], metres, local to the parent, for the k joints listed in
- * positionJoints (the root is always one of them, and always first).
+ * A motion as dense samples, a track a joint. Never mutated once made, so that clips share whatever chunks they have in common.
+ * rotations: [joint], local, x y z w. positions: [slot], metres, local to the parent, for the joints listed in positionJoints (the root is
+ * always one of them, and always first).
  */
 export interface Clip {
   readonly name: string;
   readonly fps: number;
   readonly frameCount: number;
   readonly jointCount: number;
-  readonly rotations: Float32Array;
-  readonly positions: Float32Array;
+  readonly rotations: readonly Track[];
+  readonly positions: readonly Track[];
   readonly positionJoints: Int16Array;
 }
 
-export function makeClip(name: string, fps: number, frameCount: number, jointCount: number, positionJoints: Int16Array): Clip {
-  return {
-    name,
-    fps,
-    frameCount,
-    jointCount,
-    rotations: new Float32Array(frameCount * jointCount * 4),
-    positions: new Float32Array(frameCount * positionJoints.length * 3),
-    positionJoints,
-  };
-}
-
-const origins = new WeakMap<Clip, { readonly clip: Clip; readonly frame: number }>();
-
-/** One frame of a clip as a clip of its own, which remembers where it comes from. */
-export function frameClip(clip: Clip, frame: number): Clip {
-  const piece = cropClip(clip, frame, frame);
-  origins.set(piece, { clip, frame });
-  return piece;
-}
-
-/** The whole clip that a piece was cut from by `frameClip`, and its frame there; any other clip is whole and begins at its frame 0. */
-export function originOf(clip: Clip): { readonly clip: Clip; readonly frame: number } {
-  return origins.get(clip) ?? { clip, frame: 0 };
-}
-
-/** A clip with the same settings and fresh copies of its sample arrays, for a patch to write into before it hands the clip on. */
-export function copyClip(clip: Clip): Clip {
-  return { ...clip, rotations: clip.rotations.slice(), positions: clip.positions.slice() };
-}
-
 /** Seconds between the first and the last frame. */
-export function clipSeconds(clip: Clip): number {
+export function clipSeconds(clip: Pick<Clip, "frameCount" | "fps">): number {
   return (clip.frameCount - 1) / clip.fps;
 }
 
-/** Frames start..end (inclusive) as a new clip. Throws RangeError when the range is empty or outside. */
+/** Copies a joint's rotation at a frame: dst[d..d+3]. */
+export function readRotation(clip: Clip, joint: number, frame: number, dst: Floats, d: number): void {
+  const chunk = clip.rotations[joint][frame >> CHUNK_SHIFT];
+  const o = (frame & CHUNK_MASK) * 4;
+  dst[d] = chunk[o];
+  dst[d + 1] = chunk[o + 1];
+  dst[d + 2] = chunk[o + 2];
+  dst[d + 3] = chunk[o + 3];
+}
+
+/** Copies a position sample at a frame: dst[d..d+2]. */
+export function readPosition(clip: Clip, slot: number, frame: number, dst: Floats, d: number): void {
+  const chunk = clip.positions[slot][frame >> CHUNK_SHIFT];
+  const o = (frame & CHUNK_MASK) * 3;
+  dst[d] = chunk[o];
+  dst[d + 1] = chunk[o + 1];
+  dst[d + 2] = chunk[o + 2];
+}
+
+/** Copies a whole frame: rotations [joint][4], positions [slot][3]. */
+export function readPose(clip: Clip, frame: number, rotations: Floats, positions: Floats): void {
+  for (let j = 0; j < clip.jointCount; j++) readRotation(clip, j, frame, rotations, j * 4);
+  for (let s = 0; s < clip.positionJoints.length; s++) readPosition(clip, s, frame, positions, s * 3);
+}
+
+/** Angle in radians between a joint's rotations at two frames, of one clip or two. */
+export function rotationBetween(a: Clip, frameA: number, b: Clip, frameB: number, joint: number): number {
+  return quatAngleFlat(
+    a.rotations[joint][frameA >> CHUNK_SHIFT],
+    (frameA & CHUNK_MASK) * 4,
+    b.rotations[joint][frameB >> CHUNK_SHIFT],
+    (frameB & CHUNK_MASK) * 4,
+  );
+}
+
+/** A whole track as one new array [frame][size], in doubles. */
+export function flatTrack(track: Track, size: 3 | 4): Float64Array {
+  const length = track.reduce((sum, chunk) => sum + chunk.length, 0);
+  const out = new Float64Array(length);
+  track.forEach((chunk, c) => {
+    out.set(chunk, c * CHUNK_FRAMES * size);
+  });
+  return out;
+}
+
+/** Are all samples finite? */
+export function isFiniteClip(clip: Clip): boolean {
+  return [...clip.rotations, ...clip.positions].every((track) => track.every((chunk) => chunk.every(Number.isFinite)));
+}
+
+function freshTrack(frameCount: number, size: number): Float32Array[] {
+  const chunks = Math.ceil(frameCount / CHUNK_FRAMES);
+  return Array.from({ length: chunks }, (_, c) => new Float32Array(Math.min(CHUNK_FRAMES, frameCount - c * CHUNK_FRAMES) * size));
+}
+
+/**
+ * A clip that is being written: begins as another clip, or empty (all zeros), and copies a chunk when it is first written to. `done` hands
+ * the clip out; the draft is spent then. Reading through `clip` shows what has been written so far.
+ */
+export class ClipDraft {
+  private readonly rotationTracks: Float32Array[][];
+  private readonly positionTracks: Float32Array[][];
+  private spent = false;
+  private written = false;
+
+  private constructor(
+    private readonly shape: Clip,
+    private readonly base: Clip | null,
+  ) {
+    this.rotationTracks = [...shape.rotations] as Float32Array[][];
+    this.positionTracks = [...shape.positions] as Float32Array[][];
+  }
+
+  /** A draft of a changed clip: everything not written stays shared with it. */
+  static of(clip: Clip): ClipDraft {
+    return new ClipDraft(clip, clip);
+  }
+
+  /** A draft of a new clip, all samples zero. */
+  static make(name: string, fps: number, frameCount: number, jointCount: number, positionJoints: Int16Array): ClipDraft {
+    const rotations = Array.from({ length: jointCount }, () => freshTrack(frameCount, 4));
+    const positions = Array.from(positionJoints, () => freshTrack(frameCount, 3));
+    return new ClipDraft({ name, fps, frameCount, jointCount, rotations, positions, positionJoints }, null);
+  }
+
+  /** The chunk that holds a joint's rotation at a frame, to be written at (frame & CHUNK_MASK) · 4. */
+  rotationChunk(joint: number, frame: number): Float32Array {
+    return this.own(this.rotationTracks, this.base?.rotations, joint, frame >> CHUNK_SHIFT);
+  }
+
+  /** The chunk that holds a position sample at a frame, to be written at (frame & CHUNK_MASK) · 3. */
+  positionChunk(slot: number, frame: number): Float32Array {
+    return this.own(this.positionTracks, this.base?.positions, slot, frame >> CHUNK_SHIFT);
+  }
+
+  setRotation(joint: number, frame: number, q: ArrayLike<number>, o = 0): void {
+    const chunk = this.rotationChunk(joint, frame);
+    const at = (frame & CHUNK_MASK) * 4;
+    for (let i = 0; i < 4; i++) chunk[at + i] = q[o + i];
+  }
+
+  setPosition(slot: number, frame: number, p: ArrayLike<number>, o = 0): void {
+    const chunk = this.positionChunk(slot, frame);
+    const at = (frame & CHUNK_MASK) * 3;
+    for (let i = 0; i < 3; i++) chunk[at + i] = p[o + i];
+  }
+
+  /** What is written so far, as a clip to read from; it changes under further writing. */
+  get clip(): Clip {
+    return { ...this.shape, rotations: this.rotationTracks, positions: this.positionTracks };
+  }
+
+  /** The finished clip; the very clip it began as when nothing was written. */
+  done(): Clip {
+    this.spent = true;
+    return this.base && !this.written ? this.base : this.clip;
+  }
+
+  private own(tracks: Float32Array[][], base: readonly Track[] | undefined, lane: number, c: number): Float32Array {
+    if (this.spent) throw new Error("this draft has been handed out and may not be written any more");
+    const from = base?.[lane];
+    if (!from) return tracks[lane][c];
+    this.written = true;
+    if (tracks[lane] === from) tracks[lane] = [...from];
+    if (tracks[lane][c] === from[c]) tracks[lane][c] = from[c].slice();
+    return tracks[lane][c];
+  }
+}
+
+/** Frames start..end (inclusive) as a new clip; shares chunks where it begins at one. Throws RangeError when the range is empty or outside. */
 export function cropClip(clip: Clip, start: number, end: number): Clip {
   if (!(start >= 0 && end < clip.frameCount && start <= end)) {
     throw new RangeError(`frames ${start}–${end} do not lie inside 0–${clip.frameCount - 1}`);
   }
-  const r = clip.jointCount * 4;
-  const p = clip.positionJoints.length * 3;
-  return {
-    ...clip,
-    frameCount: end - start + 1,
-    rotations: clip.rotations.slice(start * r, (end + 1) * r),
-    positions: clip.positions.slice(start * p, (end + 1) * p),
-  };
+  if (start === 0 && end === clip.frameCount - 1) return clip;
+  const frameCount = end - start + 1;
+  const cut = (track: Track, size: number): Track =>
+    freshTrackLengths(frameCount).map((frames, c) => {
+      const first = start + c * CHUNK_FRAMES;
+      if ((first & CHUNK_MASK) === 0) {
+        const chunk = track[first >> CHUNK_SHIFT];
+        return chunk.length === frames * size ? chunk : chunk.slice(0, frames * size);
+      }
+      const out = new Float32Array(frames * size);
+      const head = track[first >> CHUNK_SHIFT].subarray((first & CHUNK_MASK) * size).subarray(0, out.length);
+      out.set(head);
+      if (head.length < out.length) out.set(track[(first >> CHUNK_SHIFT) + 1].subarray(0, out.length - head.length), head.length);
+      return out;
+    });
+  return { ...clip, frameCount, rotations: clip.rotations.map((t) => cut(t, 4)), positions: clip.positions.map((t) => cut(t, 3)) };
 }
 
-/** Marks [frame] the frames on which any of `joints`, or any position, differs in its bits between two clips of one shape. */
+function freshTrackLengths(frameCount: number): number[] {
+  return Array.from({ length: Math.ceil(frameCount / CHUNK_FRAMES) }, (_, c) => Math.min(CHUNK_FRAMES, frameCount - c * CHUNK_FRAMES));
+}
+
+/** Marks [frame] the frames on which any of `joints`, or any position, differs in its bits between two clips of one shape. Shared chunks cost nothing. */
 export function changedFrames(a: Clip, b: Clip, joints: readonly number[]): Uint8Array {
   const marks = new Uint8Array(a.frameCount);
-  const p = a.positionJoints.length * 3;
-  for (let f = 0; f < a.frameCount; f++) {
-    let changed = false;
-    for (let i = f * p; i < (f + 1) * p && !changed; i++) changed = a.positions[i] !== b.positions[i];
-    for (let j = 0; j < joints.length && !changed; j++) {
-      const o = (f * a.jointCount + joints[j]) * 4;
-      changed =
-        a.rotations[o] !== b.rotations[o] ||
-        a.rotations[o + 1] !== b.rotations[o + 1] ||
-        a.rotations[o + 2] !== b.rotations[o + 2] ||
-        a.rotations[o + 3] !== b.rotations[o + 3];
-    }
-    if (changed) marks[f] = 1;
-  }
+  const compare = (from: Track, to: Track, size: number) => {
+    if (from === to) return;
+    from.forEach((chunk, c) => {
+      const other = to[c];
+      if (chunk === other) return;
+      for (let i = 0; i < chunk.length; i++) if (chunk[i] !== other[i]) marks[c * CHUNK_FRAMES + Math.floor(i / size)] = 1;
+    });
+  };
+  a.positions.forEach((track, s) => {
+    compare(track, b.positions[s], 3);
+  });
+  for (const joint of joints) compare(a.rotations[joint], b.rotations[joint], 4);
   return marks;
 }
 
-/** Writes the pose at a fractional frame (clamped to the clip): slerped rotations [joint][4], linear positions [k][3]. */
+/** Writes the pose at a fractional frame (clamped to the clip): slerped rotations [joint][4], linear positions [slot][3]. */
 export function samplePose(clip: Clip, frame: number, rotations: Floats, positions: Floats): void {
   const f = Math.max(0, Math.min(clip.frameCount - 1, frame));
   const f0 = Math.floor(f);
   const f1 = Math.min(clip.frameCount - 1, f0 + 1);
   const t = f - f0;
-  const r = clip.jointCount * 4;
-  for (let j = 0; j < r; j += 4) slerpQuatFlat(rotations, j, clip.rotations, f0 * r + j, clip.rotations, f1 * r + j, t);
-  const p = clip.positionJoints.length * 3;
-  for (let i = 0; i < p; i++) {
-    const a = clip.positions[f0 * p + i];
-    positions[i] = t === 0 ? a : a + t * (clip.positions[f1 * p + i] - a);
+  if (t === 0) {
+    readPose(clip, f0, rotations, positions);
+    return;
   }
+  clip.rotations.forEach((track, j) => {
+    slerpQuatFlat(rotations, j * 4, track[f0 >> CHUNK_SHIFT], (f0 & CHUNK_MASK) * 4, track[f1 >> CHUNK_SHIFT], (f1 & CHUNK_MASK) * 4, t);
+  });
+  clip.positions.forEach((track, s) => {
+    const a = track[f0 >> CHUNK_SHIFT];
+    const b = track[f1 >> CHUNK_SHIFT];
+    for (let i = 0; i < 3; i++) {
+      const from = a[(f0 & CHUNK_MASK) * 3 + i];
+      positions[s * 3 + i] = from + t * (b[(f1 & CHUNK_MASK) * 3 + i] - from);
+    }
+  });
 }
 
 /** The clip at another frame rate: same start, a last frame at or just before the old one. The same rate returns the clip itself. */
@@ -106,11 +230,13 @@ export function resampleClip(clip: Clip, fps: number): Clip {
   if (!(fps > 0 && Number.isFinite(fps))) throw new RangeError(`frame rate must be a positive number, not ${fps}`);
   if (fps === clip.fps) return clip;
   const frameCount = Math.floor(clipSeconds(clip) * fps + 1e-6) + 1;
-  const out = { ...makeClip(clip.name, fps, frameCount, clip.jointCount, clip.positionJoints) };
-  const r = clip.jointCount * 4;
-  const p = clip.positionJoints.length * 3;
+  const draft = ClipDraft.make(clip.name, fps, frameCount, clip.jointCount, clip.positionJoints);
+  const rotations = new Float64Array(clip.jointCount * 4);
+  const positions = new Float64Array(clip.positionJoints.length * 3);
   for (let f = 0; f < frameCount; f++) {
-    samplePose(clip, (f * clip.fps) / fps, out.rotations.subarray(f * r, (f + 1) * r), out.positions.subarray(f * p, (f + 1) * p));
+    samplePose(clip, (f * clip.fps) / fps, rotations, positions);
+    for (let j = 0; j < clip.jointCount; j++) draft.setRotation(j, f, rotations, j * 4);
+    for (let s = 0; s < clip.positionJoints.length; s++) draft.setPosition(s, f, positions, s * 3);
   }
-  return out;
+  return draft.done();
 }

@@ -1,7 +1,7 @@
+import type { Sole } from "../character/soles.ts";
 import { rotateVecFlat } from "../math/quat.ts";
 import { solve3 } from "../signal/robust.ts";
 import type { Contact } from "./contact.ts";
-import type { Sole } from "./soles.ts";
 
 /** Spread of the point's true place about the one from proportions: along the sole, and across it (1 σ, metres). */
 const ALONG_SIGMA = 0.025;
@@ -19,13 +19,13 @@ const FURTHEST = 0.035;
  */
 export function calibrateSole(sole: Sole, contacts: readonly Contact[], travel: Float64Array): Sole {
   const { positions, rotations } = sole.track;
-  const points = sole.points.map(({ part, local }) => {
+  const points = sole.points.map(({ id, local }) => {
     const a = priorMatrix(sole.upLocal);
     const b = [0, 1, 2].map((i) => a[i * 3] * local[0] + a[i * 3 + 1] * local[1] + a[i * 3 + 2] * local[2]);
     const evidence = 1 / FRAME_SIGMA ** 2;
     const column = new Float64Array(3);
     for (const contact of contacts) {
-      if (contact.part !== part) continue;
+      if (contact.point !== id) continue;
       const n = contact.end - contact.start + 1;
       const weight = (evidence * Math.min(n, FRAMES_A_SPAN)) / n;
       const rows = new Float64Array(n * 12);
@@ -53,24 +53,24 @@ export function calibrateSole(sole: Sole, contacts: readonly Contact[], travel: 
       }
     }
     const solved = solve3(a, b);
-    if (!solved) return { part, local };
+    if (!solved) return { id, local };
     const moved = Math.hypot(solved[0] - local[0], solved[1] - local[1], solved[2] - local[2]);
     const keep = Math.min(1, FURTHEST / Math.max(1e-9, moved));
-    return { part, local: [0, 1, 2].map((i) => local[i] + keep * (solved[i] - local[i])) as [number, number, number] };
+    return { id, local: [0, 1, 2].map((i) => local[i] + keep * (solved[i] - local[i])) as [number, number, number] };
   });
   return { ...sole, points };
 }
 
 /** Gives the same part of left and right the same depth below its ankle: a body's two soles are alike, and floors level across it. */
 export function evenDepths(soles: readonly Sole[]): Sole[] {
-  const kind = (part: string) => part.replace(/^(left|right)/, "");
+  const kind = (id: string) => id.replace(/^(left|right)/, "");
   const depth = (sole: Sole, local: readonly number[]) => local[0] * sole.upLocal[0] + local[1] * sole.upLocal[1] + local[2] * sole.upLocal[2];
   return soles.map((sole) => ({
     ...sole,
-    points: sole.points.map(({ part, local }) => {
-      const alike = soles.flatMap((s) => s.points.filter((p) => kind(p.part) === kind(part)).map((p) => depth(s, p.local)));
+    points: sole.points.map(({ id, local }) => {
+      const alike = soles.flatMap((s) => s.points.filter((p) => kind(p.id) === kind(id)).map((p) => depth(s, p.local)));
       const lift = alike.reduce((a, b) => a + b, 0) / alike.length - depth(sole, local);
-      return { part, local: [0, 1, 2].map((i) => local[i] + lift * sole.upLocal[i]) as unknown as [number, number, number] };
+      return { id, local: [0, 1, 2].map((i) => local[i] + lift * sole.upLocal[i]) as unknown as [number, number, number] };
     }),
   }));
 }

@@ -1,81 +1,112 @@
 import { z } from "zod";
-
-/** Parts of the body that can rest on something. */
-export const BIPED_PARTS = ["leftHeel", "leftToe", "rightHeel", "rightToe", "leftHand", "rightHand"] as const;
-export const QUADRUPED_PARTS = ["leftFore", "rightFore", "leftHind", "rightHind"] as const;
-export const contactPartSchema = z.enum([...BIPED_PARTS, ...QUADRUPED_PARTS]);
-export type ContactPart = z.infer<typeof contactPartSchema>;
+import { type PartRef, partRefSchema } from "../character/parts.ts";
+import { seconds, timed } from "../documents/fields.ts";
 
 export const anchorModeSchema = z.enum(["settle", "first", "last", "set"]);
 export type AnchorMode = z.infer<typeof anchorModeSchema>;
 
+/** What a contact rests on: the ground under it, a place of its own in the world (a box, a rail), or another part of the body (a joint). */
+export type ContactOn = "ground" | "place" | { readonly joint: number };
+
 /**
- * A span over which a part rests. Frames are inclusive. `anchor.point` (world, metres) is where it rests: chosen by the plant from
- * `mode`, or given when the mode is "set". Ramps are frames outside the span; null leaves them to the plant's settings.
+ * A span over which a contact point rests. Frames are inclusive. `anchor.point` is where it rests, metres, in the world or in the frame of the
+ * part that it rests on: chosen by the plant from `mode`, or given when the mode is "set". Ramps are frames outside the span; null until
+ * a plant says how long they are.
  */
 export interface Contact {
-  readonly part: ContactPart;
+  /** id of a contact point of the character */
+  readonly point: string;
+  /** joint that reports name for it */
   readonly joint: number;
   readonly start: number;
   readonly end: number;
-  readonly surface: "floor" | "own";
+  readonly on: ContactOn;
   readonly anchor: { readonly mode: AnchorMode; readonly point: readonly [number, number, number] | null };
   readonly rampIn: number | null;
   readonly rampOut: number | null;
   readonly origin: "found" | "set";
 }
 
-/** What a person did to the contacts of a clip, in frames of the source. Kept in the work; detection never overwrites it. */
-export const contactEditSchema = z.strictObject({
-  id: z.string().min(1).max(40),
-  part: contactPartSchema,
-  /** a span that is there, or a stretch in which there is none */
-  kind: z.enum(["span", "none"]),
-  start: z.int().min(0),
-  end: z.int().min(0),
-  mode: anchorModeSchema.default("settle"),
-  point: z.tuple([z.number(), z.number(), z.number()]).nullable().default(null),
-  rampInFrames: z.int().min(0).max(600).nullable().default(null),
-  rampOutFrames: z.int().min(0).max(600).nullable().default(null),
-});
+const place = z.tuple([z.number(), z.number(), z.number()]);
+
+/** What a person did to the contacts of a clip, in seconds of the source. Kept in the work; detection never overwrites it. */
+export const contactEditSchema = z
+  .strictObject({
+    id: z.string().min(1).max(40),
+    /** id of a contact point, such as "leftHeel" */
+    point: z.string().min(1).max(40),
+    /** a span that is there, or a stretch in which there is none */
+    kind: z.enum(["span", "none"]),
+    start: timed(seconds),
+    end: timed(seconds),
+    rests: anchorModeSchema.default("settle"),
+    /** null: on the ground, or on a place of its own where it lies well off the ground */
+    on: z
+      .union([z.enum(["ground", "place"]), partRefSchema])
+      .nullable()
+      .default(null),
+    anchor: place.nullable().default(null),
+    rampIn: seconds.nullable().default(null),
+    rampOut: seconds.nullable().default(null),
+  })
+  .refine((edit) => edit.end >= edit.start, { error: "the contact ends before it starts", path: ["end"] })
+  .refine((edit) => edit.rests !== "set" || edit.anchor !== null, { error: "a contact that is set somewhere needs its place", path: ["anchor"] });
 export type ContactEdit = z.infer<typeof contactEditSchema>;
 
+/** What edits need to know of the clip they are laid over. */
+export interface EditTarget {
+  readonly fps: number;
+  readonly frameCount: number;
+  /** joint to be named for a point, or undefined where the body has no such point */
+  namedJoint(point: string): number | undefined;
+  /** joint of a part, or undefined where the body has none */
+  jointOf(part: PartRef): number | undefined;
+}
+
 /**
- * Found contacts with a person's edits laid over them: a set span replaces every found one of its part that it touches, and a "none"
- * stretch removes every found one that lies mostly inside it. Later edits win over earlier ones.
+ * Found contacts with a person's edits laid over them: a set span replaces every found one of its point that it touches, and a "none" stretch
+ * removes every found one that lies mostly inside it. Later edits win over earlier ones. Edits of points or parts that the body lacks,
+ * and those that begin behind the clip, change nothing; they are listed by id in `unused`.
  */
 export function applyContactEdits(
   found: readonly Contact[],
   edits: readonly ContactEdit[],
-  jointOf: (part: ContactPart) => number,
-  frameCount: number,
-): Contact[] {
+  target: EditTarget,
+): { readonly contacts: Contact[]; readonly unused: readonly string[] } {
   let result = [...found];
+  const unused: string[] = [];
+  const last = target.frameCount - 1;
   for (const edit of edits) {
-    const start = Math.min(edit.start, frameCount - 1);
-    const end = Math.min(edit.end, frameCount - 1);
-    if (edit.kind === "none") {
-      result = result.filter((c) => c.part !== edit.part || overlap(c.start, c.end, start, end) * 2 < c.end - c.start + 1);
+    const joint = target.namedJoint(edit.point);
+    const part = edit.on !== null && typeof edit.on === "object" ? target.jointOf(edit.on) : -1;
+    const start = Math.round(edit.start * target.fps);
+    if (joint === undefined || part === undefined || start > last) {
+      unused.push(edit.id);
       continue;
     }
-    result = result.filter((c) => c.part !== edit.part || overlap(c.start, c.end, start, end) === 0);
+    const end = Math.max(start, Math.min(last, Math.round(edit.end * target.fps)));
+    if (edit.kind === "none") {
+      result = result.filter((c) => c.point !== edit.point || overlap(c.start, c.end, start, end) * 2 < c.end - c.start + 1);
+      continue;
+    }
+    result = result.filter((c) => c.point !== edit.point || overlap(c.start, c.end, start, end) === 0);
     result.push({
-      part: edit.part,
-      joint: jointOf(edit.part),
+      point: edit.point,
+      joint,
       start,
-      end: Math.max(start, end),
-      surface: "floor",
-      anchor: { mode: edit.mode, point: edit.point },
-      rampIn: edit.rampInFrames,
-      rampOut: edit.rampOutFrames,
+      end,
+      on: part >= 0 ? { joint: part } : ((edit.on as "ground" | "place" | null) ?? "ground"),
+      anchor: { mode: edit.rests, point: edit.anchor },
+      rampIn: edit.rampIn === null ? null : Math.round(edit.rampIn * target.fps),
+      rampOut: edit.rampOut === null ? null : Math.round(edit.rampOut * target.fps),
       origin: "set",
     });
   }
-  return sortContacts(result);
+  return { contacts: sortContacts(result), unused };
 }
 
 export function sortContacts(contacts: readonly Contact[]): Contact[] {
-  return [...contacts].sort((a, b) => a.start - b.start || a.part.localeCompare(b.part));
+  return [...contacts].sort((a, b) => a.start - b.start || a.point.localeCompare(b.point));
 }
 
 /** Number of frames that two inclusive ranges share. */

@@ -1,7 +1,7 @@
 import type { Clip } from "../clip/clip.ts";
 import { chainReader } from "../kinematics/forward.ts";
-import { type Floats, rotateVecFlat } from "../math/quat.ts";
-import { ancestry, type Skeleton } from "../skeleton/skeleton.ts";
+import { conjugateQuatFlat, type Floats, rotateVecFlat } from "../math/quat.ts";
+import { restWorld, type Skeleton } from "../skeleton/skeleton.ts";
 
 /** World course of one joint: positions [frame][3] metres, rotations [frame][4]. */
 export interface JointTrack {
@@ -37,10 +37,9 @@ export function pointTrack(track: JointTrack, local: Floats): Float64Array {
 
 /** Offset of `joint` in the frame of `ancestor`, with every rotation between them at rest. */
 export function restOffset(skeleton: Skeleton, joint: number, ancestor: number): [number, number, number] {
-  const sum: [number, number, number] = [0, 0, 0];
-  for (const j of ancestry(skeleton, joint)) {
-    if (j === ancestor) break;
-    for (let i = 0; i < 3; i++) sum[i] += skeleton.offsets[j * 3 + i];
-  }
-  return sum;
+  const { positions, rotations } = restWorld(skeleton);
+  const v = new Float64Array([0, 1, 2].map((i) => positions[joint * 3 + i] - positions[ancestor * 3 + i]));
+  const inverse = conjugateQuatFlat(new Float64Array(4), 0, rotations, ancestor * 4);
+  rotateVecFlat(v, 0, inverse, 0, v, 0);
+  return [v[0], v[1], v[2]];
 }

@@ -1,5 +1,5 @@
 import { runningMean, slopes } from "../signal/filters.ts";
-import type { Contact, ContactPart } from "./contact.ts";
+import type { Contact } from "./contact.ts";
 
 /** Half-width of the running means that smooth the travel error: about half a stand, so that a foot's own wobble does not steer the body. */
 const KERNEL_SECONDS = 0.11;
@@ -9,14 +9,19 @@ const CALM_SECONDS = 0.16;
 
 /**
  * How the root's travel is wrong: velocity [frame][2] (x, z; m/s) at which planted parts move although they should rest.
- * At each frame the mean over the planted parts, each weighted by a bump that vanishes at its span's ends; across flights it is
+ * Contacts on other parts of the body say nothing of it, nor do those whose `courseOf` is undefined. At each frame the mean over the planted parts, each weighted by a bump that vanishes at its span's ends; across flights it is
  * interpolated, and smoothed without shift in time.
  */
-export function travelError(contacts: readonly Contact[], tracks: ReadonlyMap<ContactPart, Float64Array>, frameCount: number, fps: number): Float64Array {
+export function travelError(
+  contacts: readonly Contact[],
+  courseOf: (point: string) => Float64Array | undefined,
+  frameCount: number,
+  fps: number,
+): Float64Array {
   const sums = new Float64Array(frameCount * 2);
   const weights = new Float64Array(frameCount);
   for (const contact of contacts) {
-    const track = tracks.get(contact.part);
+    const track = typeof contact.on === "object" ? undefined : courseOf(contact.point);
     const length = contact.end - contact.start + 1;
     if (!track || length < 3) continue;
     const margin = Math.min(length / 2, CALM_SECONDS * fps);

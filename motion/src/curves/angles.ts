@@ -1,4 +1,4 @@
-import type { Clip } from "../clip/clip.ts";
+import { CHUNK_MASK, CHUNK_SHIFT, type Clip, type Track } from "../clip/clip.ts";
 import { eulerToQuatFlat, quatToEulerFlat } from "../math/euler.ts";
 
 /** Order in which a joint's angle curves are read: about z, then x, then y of its parent inwards, the usual order of captured motion. */
@@ -13,8 +13,9 @@ export const ANGLE_OF_AXIS = [1, 2, 0] as const;
 export function angleCurves(clip: Clip, joint: number): Float64Array {
   const out = new Float64Array(clip.frameCount * 3);
   const near = new Float64Array(3);
+  const track = clip.rotations[joint];
   for (let f = 0; f < clip.frameCount; f++) {
-    quatToEulerFlat(out, f * 3, ANGLE_ORDER as unknown as number[], clip.rotations, (f * clip.jointCount + joint) * 4, near, 0);
+    quatToEulerFlat(out, f * 3, ANGLE_ORDER as unknown as number[], track[f >> CHUNK_SHIFT], (f & CHUNK_MASK) * 4, near, 0);
     for (let i = 0; i < 3; i++) near[i] = out[f * 3 + i];
   }
   return out;
@@ -24,13 +25,17 @@ export function anglesToQuat(dst: Float64Array, angles: ArrayLike<number>, offse
   return eulerToQuatFlat(dst, 0, ANGLE_ORDER as unknown as number[], angles as Float64Array, offset) as Float64Array;
 }
 
-const kept = new WeakMap<Clip, Map<number, Float64Array>>();
+/** Angles of one rotation, radians in `ANGLE_ORDER`, in the solution and turn nearest to `near`. */
+export function anglesNear(dst: Float64Array, rotation: ArrayLike<number>, near: ArrayLike<number>): Float64Array {
+  return quatToEulerFlat(dst, 0, ANGLE_ORDER as unknown as number[], rotation as Float64Array, 0, near as Float64Array, 0) as Float64Array;
+}
 
-/** The same, computed once a clip and joint. */
+const kept = new WeakMap<Track, Float64Array>();
+
+/** The same as `angleCurves`, computed once a track. */
 export function keptAngleCurves(clip: Clip, joint: number): Float64Array {
-  const curves = kept.get(clip) ?? new Map<number, Float64Array>();
-  kept.set(clip, curves);
-  const curve = curves.get(joint) ?? angleCurves(clip, joint);
-  curves.set(joint, curve);
+  const track = clip.rotations[joint];
+  const curve = kept.get(track) ?? angleCurves(clip, joint);
+  kept.set(track, curve);
   return curve;
 }

@@ -1,40 +1,43 @@
 import { z } from "zod";
+import { seconds, timed } from "../documents/fields.ts";
 
 /** How a curve passes a key. smooth: the neighbours' slope; flat: level; linear and stepped: straight on, or held, to the next; free: slopes of its own. */
 export const TANGENTS = ["smooth", "flat", "linear", "stepped", "free"] as const;
 export type Tangent = (typeof TANGENTS)[number];
 
 export const keySchema = z.strictObject({
-  frame: z.int().min(0),
+  /** seconds of the motion that the curve belongs to */
+  at: timed(seconds),
   value: z.number(),
   tangent: z.enum(TANGENTS),
-  /** units a frame, before and after the key; used when it is free */
+  /** units a second, before and after the key; used when it is free */
   slopeIn: z.number().optional(),
   slopeOut: z.number().optional(),
 });
 export type Key = z.infer<typeof keySchema>;
 
 /**
- * Value of a keyed curve at a frame. Between keys a cubic Hermite segment,
+ * Value of a keyed curve at a moment (seconds). Between keys a cubic Hermite segment,
  * p(t) = (2t³−3t²+1)p₀ + (t³−2t²+t)·d·m₀ + (−2t³+3t²)p₁ + (t³−t²)·d·m₁ with d the segment's length (the CUBICSPLINE of glTF 2.0,
- * appendix C); constant before the first key and behind the last. Keys are in order of frame. No keys: 0.
+ * appendix C); constant before the first key and behind the last. Keys are in order of time (see `orderedKeys`). No keys: 0.
  */
-export function curveValue(keys: readonly Key[], frame: number): number {
+export function curveValue(keys: readonly Key[], moment: number): number {
   if (keys.length === 0) return 0;
   let low = 0;
   let high = keys.length - 1;
-  if (frame <= keys[0].frame) return keys[0].value;
-  if (frame >= keys[high].frame) return keys[high].value;
+  if (moment <= keys[0].at) return keys[0].value;
+  if (moment >= keys[high].at) return keys[high].value;
   while (high - low > 1) {
     const middle = (low + high) >> 1;
-    if (keys[middle].frame <= frame) low = middle;
+    if (keys[middle].at <= moment) low = middle;
     else high = middle;
   }
   const a = keys[low];
   const b = keys[high];
   if (a.tangent === "stepped") return a.value;
-  const d = b.frame - a.frame;
-  const t = (frame - a.frame) / d;
+  const d = b.at - a.at;
+  if (!(d > 0)) return b.value;
+  const t = (moment - a.at) / d;
   return hermite(a.value, slopeAfter(keys, low), b.value, slopeBefore(keys, high), d, t);
 }
 
@@ -45,22 +48,22 @@ export function hermite(p0: number, m0: number, p1: number, m1: number, d: numbe
   return (2 * t3 - 3 * t2 + 1) * p0 + (t3 - 2 * t2 + t) * d * m0 + (3 * t2 - 2 * t3) * p1 + (t3 - t2) * d * m1;
 }
 
-/** Slope with which the curve leaves a key, units a frame. */
+/** Slope with which the curve leaves a key, units a second. */
 export function slopeAfter(keys: readonly Key[], i: number): number {
   const key = keys[i];
   const next = keys[i + 1];
   if (!next) return 0;
-  if (key.tangent === "linear") return (next.value - key.value) / (next.frame - key.frame);
+  if (key.tangent === "linear") return secant(key, next);
   if (key.tangent === "free") return key.slopeOut ?? smoothSlope(keys, i);
   return key.tangent === "smooth" ? smoothSlope(keys, i) : 0;
 }
 
-/** Slope with which the curve arrives at a key, units a frame. */
+/** Slope with which the curve arrives at a key, units a second. */
 export function slopeBefore(keys: readonly Key[], i: number): number {
   const key = keys[i];
   const previous = keys[i - 1];
   if (!previous) return 0;
-  if (key.tangent === "linear" || previous.tangent === "linear") return (key.value - previous.value) / (key.frame - previous.frame);
+  if (key.tangent === "linear" || previous.tangent === "linear") return secant(previous, key);
   if (key.tangent === "free") return key.slopeIn ?? smoothSlope(keys, i);
   return key.tangent === "smooth" ? smoothSlope(keys, i) : 0;
 }
@@ -74,8 +77,9 @@ function smoothSlope(keys: readonly Key[], i: number): number {
   const key = keys[i];
   const after = keys[i + 1];
   if (!before || !after) return 0;
-  const d0 = key.frame - before.frame;
-  const d1 = after.frame - key.frame;
+  const d0 = key.at - before.at;
+  const d1 = after.at - key.at;
+  if (!(d0 > 0 && d1 > 0)) return 0;
   const s0 = (key.value - before.value) / d0;
   const s1 = (after.value - key.value) / d1;
   if (s0 * s1 <= 0) return 0;
@@ -84,7 +88,25 @@ function smoothSlope(keys: readonly Key[], i: number): number {
   return Math.sign(slope) * Math.min(Math.abs(slope), most);
 }
 
-/** Keys with one more, in order; a key at the same frame is replaced. */
+/** Slope from one key to the next; level between two at one moment. */
+function secant(a: Key, b: Key): number {
+  return b.at > a.at ? (b.value - a.value) / (b.at - a.at) : 0;
+}
+
+/** Keys at moments nearer than this are at one moment, seconds: a tenth of a millisecond. */
+const ONE_MOMENT = 1e-4;
+
+export function sameKeyMoment(a: number, b: number): boolean {
+  return Math.abs(a - b) < ONE_MOMENT;
+}
+
+/** Keys with one more, in order; a key at the same moment is replaced. */
 export function withKey(keys: readonly Key[], key: Key): Key[] {
-  return [...keys.filter((k) => k.frame !== key.frame), key].sort((a, b) => a.frame - b.frame);
+  return [...keys.filter((k) => !sameKeyMoment(k.at, key.at)), key].sort((a, b) => a.at - b.at);
+}
+
+/** Keys in order of time, of several at one moment the last. */
+export function orderedKeys(keys: readonly Key[]): readonly Key[] {
+  const inOrder = keys.every((key, i) => i === 0 || key.at - keys[i - 1].at >= ONE_MOMENT);
+  return inOrder ? keys : keys.reduce<Key[]>((list, key) => withKey(list, key), []);
 }

@@ -1,15 +1,16 @@
 import { z } from "zod";
+import { type PartRef, partRefSchema } from "../character/parts.ts";
+import type { Rig } from "../character/rig.ts";
 import type { Clip } from "../clip/clip.ts";
-import { type FloorPlane, floorHeightAt } from "../contacts/floor.ts";
+import { type Ground, groundHeight } from "../ground/ground.ts";
 import { PoseFrame } from "../kinematics/poseFrame.ts";
-import type { Rig } from "../kinematics/rig.ts";
 import { nearestTurn } from "../math/euler.ts";
 import { axisAngleQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import type { FrameOp } from "../pose/editFrame.ts";
 import { headingOf } from "../pose/spaces.ts";
 import type { Skeleton } from "../skeleton/skeleton.ts";
 
-const part = z.string().min(1).max(200);
+const part = partRefSchema;
 
 /** A quantity that is read off the body at every frame. Lengths in centimetres, angles in degrees, as people see and key them. */
 export const measureSchema = z.discriminatedUnion("of", [
@@ -30,7 +31,7 @@ export type Measure = z.infer<typeof measureSchema>;
 const AXES = { x: 0, y: 1, z: 2 } as const;
 
 /** What a person calls it. */
-export function measureLabel(measure: Measure, nameOf: (part: string) => string): string {
+export function measureLabel(measure: Measure, nameOf: (part: PartRef) => string): string {
   switch (measure.of) {
     case "position":
       return measure.space === "world"
@@ -53,8 +54,8 @@ export function measureUnit(measure: Measure): "cm" | "°" {
   return measure.of === "heading" || measure.of === "lean" ? "°" : "cm";
 }
 
-/** Joints that a measure names, for checking that a body has them. */
-export function measuredParts(measure: Measure): string[] {
+/** Parts that a measure names, for checking that a body has them. */
+export function measuredParts(measure: Measure): PartRef[] {
   if (measure.of === "distance") return [measure.part, measure.to];
   return measure.of === "position" || measure.of === "height" ? [measure.part] : [];
 }
@@ -71,8 +72,8 @@ export interface Gauge {
 
 const UP = [0, 1, 0] as const;
 
-/** Resolves a measure on a body. `index` finds a joint by name and throws when there is none. */
-export function gaugeOf(measure: Measure, rig: Rig, floor: FloorPlane, index: (name: string) => number): Gauge {
+/** Resolves a measure on a body. `index` finds the joint of a part and throws when there is none. */
+export function gaugeOf(measure: Measure, rig: Rig, ground: Ground, index: (part: PartRef) => number): Gauge {
   const at = (frame: PoseFrame, joint: number) => frame.worldPositions.subarray(joint * 3, joint * 3 + 3);
   const bodyAxis = (frame: PoseFrame, axis: number) => {
     const q = axisAngleQuatFlat([0, 0, 0, 1], 0, 0, 1, 0, headingOf(frame, rig));
@@ -134,7 +135,7 @@ export function gaugeOf(measure: Measure, rig: Rig, floor: FloorPlane, index: (n
         unit: "cm",
         read: (frame) => {
           const p = at(frame, joint);
-          return 100 * (p[1] - floorHeightAt(floor, p[0], p[2]));
+          return 100 * (p[1] - groundHeight(ground, p[0], p[2]));
         },
         drive: (_, by) => move(joint, UP, by),
       };

@@ -15,11 +15,11 @@ export function sampleSlopes(samples: ArrayLike<number>): Float64Array {
 }
 
 /**
- * The fewest keys out of dense samples (one a frame, the first at `firstFrame`) whose curve stays within `tolerance` of every sample.
+ * The fewest keys out of dense samples (`fps` a second, the first of frame `firstFrame`) whose curve stays within `tolerance` of every sample.
  * Keys carry the samples' own values and slopes, so whether a segment fits depends on its two ends alone, and the shortest path over
  * the fitting segments is the true minimum (among segments of up to 180 frames). Cost: frames × 180 × the frames until a misfit shows.
  */
-export function thinSamples(samples: ArrayLike<number>, firstFrame: number, tolerance: number): Key[] {
+export function thinSamples(samples: ArrayLike<number>, fps: number, firstFrame: number, tolerance: number): Key[] {
   const n = samples.length;
   const slopes = sampleSlopes(samples);
   const count = new Int32Array(n).fill(1 << 30);
@@ -34,8 +34,9 @@ export function thinSamples(samples: ArrayLike<number>, firstFrame: number, tole
     }
   }
   const keys: Key[] = [];
-  for (let i = n - 1; i >= 0; i = from[i]) keys.unshift({ frame: firstFrame + i, value: samples[i], tangent: "free", slopeIn: slopes[i], slopeOut: slopes[i] });
-  return keys;
+  for (let i = n - 1; i >= 0; i = from[i])
+    keys.push({ at: (firstFrame + i) / fps, value: samples[i], tangent: "free", slopeIn: slopes[i] * fps, slopeOut: slopes[i] * fps });
+  return keys.reverse();
 }
 
 /** Does the Hermite segment between two samples stay within the tolerance of all between? Looks from the middle outwards, where misfits are likeliest. */

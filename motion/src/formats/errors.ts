@@ -15,6 +15,7 @@ export class MotionFormatError extends Error {
 export class PatchError extends Error {
   override readonly name = "PatchError";
   constructor(
+    readonly patchId: string,
     readonly patchName: string,
     readonly field: string,
     problem: string,

@@ -1,7 +1,7 @@
 import { z } from "zod";
+import type { BodyMap } from "../character/bodyMap.ts";
+import { FINGERS, type Role, type Side } from "../character/roles.ts";
 import { axisAngleQuatFlat, multiplyQuatFlat } from "../math/quat.ts";
-import type { BodyMap } from "../skeleton/bodyMap.ts";
-import { FINGERS, type Role, type Side } from "../skeleton/roles.ts";
 import { boneLength, type Skeleton, tipOf } from "../skeleton/skeleton.ts";
 
 const curl = z.number().min(-20).max(100);
@@ -163,6 +163,8 @@ export function handRotations(skeleton: Skeleton, body: BodyMap, side: Side, sha
       }
       multiplyQuatFlat(q, 0, turn, 0, q, 0);
     }
+    // From the rest pose on.
+    multiplyQuatFlat(q, 0, skeleton.restRotations, joint * 4, q, 0);
     out.push([joint, q]);
   }
   return out;

@@ -1,16 +1,15 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { Evaluator } from "../evaluate.ts";
+import { characterOf } from "../character/character.ts";
 import { readBvh } from "../formats/bvh/read.ts";
 import { rotateVecFlat } from "../math/quat.ts";
 import { skatingBody } from "../testing/skatingBody.ts";
-import { emptyWork } from "../work.ts";
 import { FREE, type Freedom, type Goal, reachBody } from "./bodyReach.ts";
 import { PoseFrame } from "./poseFrame.ts";
 
 const file = readBvh(new TextEncoder().encode(skatingBody()), { fileName: "skating.bvh" });
-const { base } = new Evaluator(file.skeleton, file.clip).evaluate(emptyWork());
-const { rig, skeleton, clip } = base;
+const { skeleton, clip } = file;
+const { rig } = characterOf(skeleton, clip);
 const joint = (name: string) => skeleton.names.indexOf(name);
 const place = (frame: PoseFrame, j: number) => Array.from(frame.worldPositions.slice(j * 3, j * 3 + 3));
 const apart = (a: ArrayLike<number>, b: ArrayLike<number>) => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);

@@ -1,8 +1,8 @@
+import type { Rig, RigLimb } from "../character/rig.ts";
 import { conjugateQuatFlat, expQuatFlat, logQuatFlat, multiplyQuatFlat, quatAngleFlat } from "../math/quat.ts";
 import { solveSymmetricMutable } from "../math/solve.ts";
 import { endTarget, reachLimb, swivel } from "./limbReach.ts";
 import type { PoseFrame } from "./poseFrame.ts";
-import type { Rig, RigLimb } from "./rig.ts";
 
 /** Where a part shall be. Targets are in the world: metres, unit quaternion; null leaves that side free. */
 export interface Goal {

@@ -1,4 +1,4 @@
-import type { Clip } from "../clip/clip.ts";
+import { CHUNK_FRAMES, CHUNK_MASK, CHUNK_SHIFT, type Clip } from "../clip/clip.ts";
 import { type Floats, multiplyQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import type { Skeleton } from "../skeleton/skeleton.ts";
 
@@ -82,17 +82,79 @@ export function poseWorldFlat(
   }
 }
 
-/** World transforms of every frame and joint. Cost linear in frames × joints. */
+/** World transforms of every frame and joint, chunk by chunk and in it joint by joint. Cost linear in frames × joints. */
 export function clipWorld(skeleton: Skeleton, clip: Clip): WorldClip {
   const { frameCount, jointCount } = clip;
   const positions = new Float32Array(frameCount * jointCount * 3);
   const rotations = new Float32Array(frameCount * jointCount * 4);
   const slots = positionSlots(clip);
-  const k = clip.positionJoints.length * 3;
-  for (let f = 0; f < frameCount; f++) {
-    poseWorldFlat(skeleton, slots, clip.rotations, f * jointCount * 4, clip.positions, f * k, positions, f * jointCount * 3, rotations, f * jointCount * 4);
+  for (let first = 0; first < frameCount; first += CHUNK_FRAMES) {
+    const frames = Math.min(CHUNK_FRAMES, frameCount - first);
+    for (let j = 0; j < jointCount; j++) jointWorld(skeleton, clip, j, slots[j], first, frames, positions, rotations);
   }
   return { frameCount, jointCount, positions, rotations };
+}
+
+/** World transforms of one joint over the frames of one chunk, its parent's being there. Same arithmetic as `poseWorldFlat`. */
+function jointWorld(
+  skeleton: Skeleton,
+  clip: Clip,
+  joint: number,
+  slot: number,
+  first: number,
+  frames: number,
+  worldPositions: Float32Array,
+  worldRotations: Float32Array,
+): void {
+  const c = first >> CHUNK_SHIFT;
+  const local = clip.rotations[joint][c];
+  const place = slot >= 0 ? clip.positions[slot][c] : null;
+  const parent = skeleton.parents[joint];
+  const step3 = clip.jointCount * 3;
+  const step4 = clip.jointCount * 4;
+  let p3 = (first * clip.jointCount + joint) * 3;
+  let r4 = (first * clip.jointCount + joint) * 4;
+  let vx = skeleton.offsets[joint * 3];
+  let vy = skeleton.offsets[joint * 3 + 1];
+  let vz = skeleton.offsets[joint * 3 + 2];
+  if (parent < 0) {
+    for (let f = 0; f < frames; f++, p3 += step3, r4 += step4) {
+      worldPositions[p3] = place ? place[f * 3] : vx;
+      worldPositions[p3 + 1] = place ? place[f * 3 + 1] : vy;
+      worldPositions[p3 + 2] = place ? place[f * 3 + 2] : vz;
+      for (let i = 0; i < 4; i++) worldRotations[r4 + i] = local[f * 4 + i];
+    }
+    return;
+  }
+  const up3 = (joint - parent) * 3;
+  const up4 = (joint - parent) * 4;
+  for (let f = 0, q = 0; f < frames; f++, q += 4, p3 += step3, r4 += step4) {
+    if (place) {
+      vx = place[f * 3];
+      vy = place[f * 3 + 1];
+      vz = place[f * 3 + 2];
+    }
+    const pp = p3 - up3;
+    const pr = r4 - up4;
+    const ax = worldRotations[pr];
+    const ay = worldRotations[pr + 1];
+    const az = worldRotations[pr + 2];
+    const aw = worldRotations[pr + 3];
+    const tx = 2 * (ay * vz - az * vy);
+    const ty = 2 * (az * vx - ax * vz);
+    const tz = 2 * (ax * vy - ay * vx);
+    worldPositions[p3] = worldPositions[pp] + vx + aw * tx + ay * tz - az * ty;
+    worldPositions[p3 + 1] = worldPositions[pp + 1] + vy + aw * ty + az * tx - ax * tz;
+    worldPositions[p3 + 2] = worldPositions[pp + 2] + vz + aw * tz + ax * ty - ay * tx;
+    const bx = local[q];
+    const by = local[q + 1];
+    const bz = local[q + 2];
+    const bw = local[q + 3];
+    worldRotations[r4] = aw * bx + ax * bw + ay * bz - az * by;
+    worldRotations[r4 + 1] = aw * by - ax * bz + ay * bw + az * bx;
+    worldRotations[r4 + 2] = aw * bz + ax * by - ay * bx + az * bw;
+    worldRotations[r4 + 3] = aw * bw - ax * bx - ay * by - az * bz;
+  }
 }
 
 /** A chain from the root to `joint`, for world transforms of a few joints without the whole body. */
@@ -106,20 +168,21 @@ export function chainReader(skeleton: Skeleton, clip: Clip, joint: number): Chai
   const chain: number[] = [];
   for (let j = joint; j >= 0; j = skeleton.parents[j]) chain.unshift(j);
   const slots = positionSlots(clip);
-  const k = clip.positionJoints.length * 3;
   const v = new Float64Array(3);
   return {
     read(frame, position, rotation) {
+      const c = frame >> CHUNK_SHIFT;
+      const f = frame & CHUNK_MASK;
       rotation[0] = rotation[1] = rotation[2] = 0;
       rotation[3] = 1;
       position[0] = position[1] = position[2] = 0;
       for (const j of chain) {
-        if (slots[j] >= 0) rotateVecFlat(v, 0, rotation, 0, clip.positions, frame * k + slots[j] * 3);
+        if (slots[j] >= 0) rotateVecFlat(v, 0, rotation, 0, clip.positions[slots[j]][c], f * 3);
         else rotateVecFlat(v, 0, rotation, 0, skeleton.offsets, j * 3);
         position[0] += v[0];
         position[1] += v[1];
         position[2] += v[2];
-        multiplyQuatFlat(rotation, 0, rotation, 0, clip.rotations, (frame * clip.jointCount + j) * 4);
+        multiplyQuatFlat(rotation, 0, rotation, 0, clip.rotations[j][c], f * 4);
       }
     },
   };

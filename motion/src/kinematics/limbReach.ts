@@ -1,7 +1,7 @@
+import type { RigLimb } from "../character/rig.ts";
 import { axisAngleQuatFlat, conjugateQuatFlat, multiplyQuatFlat, quatAngleFlat, rotateVecFlat } from "../math/quat.ts";
 import type { Goal } from "./bodyReach.ts";
 import type { PoseFrame } from "./poseFrame.ts";
-import type { RigLimb } from "./rig.ts";
 import { makeTwoBoneReach, reachTwoBone } from "./twoBone.ts";
 
 /** An end closer than this to its target is left as it is, so that it keeps its bits. */

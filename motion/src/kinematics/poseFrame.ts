@@ -1,4 +1,4 @@
-import type { Clip } from "../clip/clip.ts";
+import { type Clip, type ClipDraft, readPose } from "../clip/clip.ts";
 import { conjugateQuatFlat, multiplyQuatFlat, normalizeQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import type { Skeleton } from "../skeleton/skeleton.ts";
 import { poseWorldFlat, positionSlots } from "./forward.ts";
@@ -19,6 +19,7 @@ export class PoseFrame {
   private readonly moved: Uint8Array;
   private readonly slots: Int16Array;
   private readonly k: number;
+  private readonly positionJoints: Int16Array;
   private readonly q = new Float64Array(4);
   private readonly v = new Float64Array(3);
 
@@ -29,6 +30,7 @@ export class PoseFrame {
     const joints = skeleton.names.length;
     this.rotations = new Float64Array(joints * 4);
     this.k = clip.positionJoints.length;
+    this.positionJoints = clip.positionJoints;
     this.positions = new Float64Array(this.k * 3);
     this.worldPositions = new Float64Array(joints * 3);
     this.worldRotations = new Float64Array(joints * 4);
@@ -39,10 +41,9 @@ export class PoseFrame {
 
   load(clip: Clip, frame: number): void {
     const r = this.rotations.length;
-    for (let i = 0; i < r; i++) this.rotations[i] = clip.rotations[frame * r + i];
+    readPose(clip, frame, this.rotations, this.positions);
     // Stored in 32 bits they are of unit length to 7 digits only, which a chain of them would add up.
     for (let i = 0; i < r; i += 4) normalizeQuatFlat(this.rotations, i);
-    for (let i = 0; i < this.k * 3; i++) this.positions[i] = clip.positions[frame * this.k * 3 + i];
     this.touched.fill(0);
     this.moved.fill(0);
     this.update();
@@ -58,17 +59,17 @@ export class PoseFrame {
     this.moved.set(other.moved);
   }
 
-  /** Writes touched joints into the clip's frame; joints off `only` keep what the clip has. */
-  store(clip: Clip, frame: number, only: ReadonlySet<number> | null): void {
+  /** Writes touched joints into a draft's frame; joints off `only` keep what it has. */
+  store(draft: ClipDraft, frame: number, only: ReadonlySet<number> | null): void {
     const joints = this.touched.length;
     for (let j = 0; j < joints; j++) {
       if (!this.touched[j] || (only && !only.has(j))) continue;
       normalizeQuatFlat(this.rotations, j * 4);
-      for (let i = 0; i < 4; i++) clip.rotations[(frame * joints + j) * 4 + i] = this.rotations[j * 4 + i];
+      draft.setRotation(j, frame, this.rotations, j * 4);
     }
     for (let s = 0; s < this.k; s++) {
-      if (!this.moved[s] || (only && !only.has(clip.positionJoints[s]))) continue;
-      for (let i = 0; i < 3; i++) clip.positions[(frame * this.k + s) * 3 + i] = this.positions[s * 3 + i];
+      if (!this.moved[s] || (only && !only.has(this.positionJoints[s]))) continue;
+      draft.setPosition(s, frame, this.positions, s * 3);
     }
   }
 

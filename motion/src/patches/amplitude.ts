@@ -1,32 +1,38 @@
 import { z } from "zod";
-import { type Clip, copyClip } from "../clip/clip.ts";
+import { partRefSchema } from "../character/parts.ts";
+import { type Clip, ClipDraft } from "../clip/clip.ts";
+import { seconds, timed } from "../documents/fields.ts";
+import { partOfName, secondsOf, settingsUpgrade } from "../documents/steps.ts";
 import { PatchError } from "../formats/errors.ts";
 import type { Freedom } from "../kinematics/bodyReach.ts";
 import { PoseFrame } from "../kinematics/poseFrame.ts";
 import { nearestTurn } from "../math/euler.ts";
-import { axisAngleQuatFlat, conjugateQuatFlat, expQuatFlat, logQuatFlat, multiplyQuatFlat, normalizeQuatFlat } from "../math/quat.ts";
+import { axisAngleQuatFlat, conjugateQuatFlat, dotQuatFlat, expQuatFlat, logQuatFlat, multiplyQuatFlat, normalizeQuatFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
 import { settleFrame } from "../pose/editFrame.ts";
 import { frameHolds, maskedFreedom, standingLimbs } from "../pose/editMotion.ts";
-import { holdSchema, jointIndex } from "../pose/edits.ts";
+import { holdSchema } from "../pose/edits.ts";
 import { headingOf } from "../pose/spaces.ts";
+import { upgradeHolds1 } from "../pose/upgrade.ts";
 import { lowPass } from "../signal/filters.ts";
 import { rotationLane } from "../signal/smoothRotation.ts";
+import { frameOf } from "../time/warp.ts";
 import { definePatch, type PatchContext } from "./kind.ts";
 
 const schema = z.strictObject({
   percent: z.number().min(0).max(200),
   about: z.enum(["average", "trend", "pose"]),
   trendInSeconds: z.number().min(0.2).max(10),
-  poseFrame: z.int().min(0),
+  /** the moment whose pose is the middle */
+  poseAt: timed(seconds),
   sway: z.boolean(),
   surge: z.boolean(),
   bob: z.boolean(),
   swivel: z.boolean(),
   tilt: z.boolean(),
   pitch: z.boolean(),
-  /** joints whose own turning is scaled too */
-  parts: z.array(z.string().max(200)).max(400),
+  /** parts whose own turning is scaled too */
+  parts: z.array(partRefSchema).max(400),
   /** of those, about which of their own axes */
   partAxes: z.array(z.enum(["x", "y", "z"])).max(3),
   holds: z.array(holdSchema).max(64),
@@ -42,7 +48,7 @@ export const amplitudePatch = definePatch<AmplitudeSettings>({
     percent: 100,
     about: "average",
     trendInSeconds: 1.2,
-    poseFrame: 0,
+    poseAt: 0,
     sway: false,
     surge: false,
     bob: false,
@@ -54,10 +60,15 @@ export const amplitudePatch = definePatch<AmplitudeSettings>({
     holds: [],
   },
   masked: true,
-  local: false,
+  poses: true,
+  holds: true,
   fields: {
     percent: { label: "Size of the movement", unit: "%", step: 1 },
-    about: { label: "About its", help: "Its average over the range, a slow trend that it swings about, or the pose at a frame" },
+    about: {
+      label: "About its",
+      choices: { pose: "a pose" },
+      help: "Its average over the range, a slow trend that it swings about, or the pose at a frame",
+    },
     trendInSeconds: {
       label: "Trend over",
       unit: "s",
@@ -65,7 +76,7 @@ export const amplitudePatch = definePatch<AmplitudeSettings>({
       help: "Swings quicker than this are scaled, slower ones are the trend",
       onlyWhen: { setting: "about", is: "trend" },
     },
-    poseFrame: { label: "Pose of frame", unit: "f", step: 1, onlyWhen: { setting: "about", is: "pose" } },
+    poseAt: { label: "Pose of frame", unit: "f", step: 1, inFrames: true, onlyWhen: { setting: "about", is: "pose" } },
     sway: { label: "Hips sway, side to side" },
     surge: { label: "Hips surge, back and forth" },
     bob: { label: "Hips bob, up and down" },
@@ -73,6 +84,12 @@ export const amplitudePatch = definePatch<AmplitudeSettings>({
     tilt: { label: "Hips tilt, side to side" },
     pitch: { label: "Hips pitch, forward and back" },
   },
+  fromFrames: settingsUpgrade({
+    poseFrame: (v, fps) => ({ poseAt: secondsOf(v, fps) }),
+    parts: (v) => ({ parts: Array.isArray(v) ? v.map(partOfName) : v }),
+    holds: (v) => ({ holds: upgradeHolds1(v) }),
+  }),
+  sees: () => "whole",
   /**
    * x' = c + s·(x − c) for every chosen quantity, c its average, trend or pose value. The hips' travel is read along the way they go (or
    * where the trend heads), their turning as heading, then tilt and pitch; other joints about their mean rotation. What is scaled is
@@ -83,16 +100,19 @@ export const amplitudePatch = definePatch<AmplitudeSettings>({
     const any = settings.sway || settings.surge || settings.bob || settings.swivel || settings.tilt || settings.pitch || settings.parts.length > 0;
     if (scaled === 1 || !any || !context.weights.some((w) => w > 0)) return motion;
     const last = motion.clip.frameCount - 1;
-    if (settings.about === "pose" && settings.poseFrame > last)
-      throw new PatchError(context.name, "poseFrame", `frame ${settings.poseFrame} lies behind the last frame ${last}; choose one of 0–${last}`);
-    const { rig, skeleton } = motion;
+    const poseFrame = Math.round(frameOf(settings.poseAt, motion.clip.fps));
+    if (settings.about === "pose" && poseFrame > last)
+      throw new PatchError(context.id, context.name, "poseAt", `frame ${poseFrame} lies behind the last frame ${last}; choose one of 0–${last}`);
+    const { rig, skeleton } = motion.character;
+    const about: Middle = { about: settings.about, trendInSeconds: settings.trendInSeconds, poseFrame };
     const hips = hipsCourse(motion);
-    const middle = centres(hips, settings, context, motion.clip.fps);
-    const parts = settings.parts.map((name) => jointIndex(skeleton, name, context.name, "parts")).filter((joint) => joint !== rig.hips);
-    const partCentres = parts.map((joint) => rotationCentres(motion.clip, joint, settings, context));
-    const holds = frameHolds(skeleton, settings.holds, context.name);
+    const middle = centres(hips, about, context, motion.clip.fps);
+    const parts = settings.parts.map((part) => context.part(part, "parts")).filter((joint) => joint !== rig.hips);
+    const partCentres = parts.map((joint) => rotationCentres(motion.clip, joint, about, context));
+    const holds = frameHolds(settings.holds, context);
     const standing = standingLimbs(motion);
-    const clip = copyClip(motion.clip);
+    const { clip } = motion;
+    const draft = ClipDraft.of(clip);
     const frame = new PoseFrame(skeleton, clip);
     const before = new PoseFrame(skeleton, clip);
     const axes = new Float64Array(9);
@@ -134,11 +154,18 @@ export const amplitudePatch = definePatch<AmplitudeSettings>({
       });
       frame.update();
       settleFrame(frame, before, rig, [], holds, standing(f), freedom);
-      frame.store(clip, f, context.joints);
+      frame.store(draft, f, context.joints);
     }
-    return { ...motion, clip };
+    return { ...motion, clip: draft.done() };
   },
 });
+
+/** What a movement is scaled about. */
+interface Middle {
+  readonly about: AmplitudeSettings["about"];
+  readonly trendInSeconds: number;
+  readonly poseFrame: number;
+}
 
 /** The hips a frame: place [3], heading, and what is left of their rotation without the heading [4]. */
 interface HipsCourse {
@@ -148,7 +175,8 @@ interface HipsCourse {
 }
 
 function hipsCourse(motion: Motion): HipsCourse {
-  const { clip, rig, skeleton } = motion;
+  const { clip } = motion;
+  const { rig, skeleton } = motion.character;
   const n = clip.frameCount;
   const place = new Float64Array(n * 3);
   const yaw = new Float64Array(n);
@@ -161,7 +189,7 @@ function hipsCourse(motion: Motion): HipsCourse {
     yaw[f] = nearestTurn(headingOf(frame, rig), f > 0 ? yaw[f - 1] : 0);
     axisAngleQuatFlat(q, 0, 0, 1, 0, -yaw[f]);
     multiplyQuatFlat(lean, f * 4, q, 0, frame.worldRotations, rig.hips * 4);
-    if (f > 0 && lean[f * 4 + 3] * lean[f * 4 - 1] < 0) for (let c = 0; c < 4; c++) lean[f * 4 + c] *= -1;
+    if (f > 0 && dotQuatFlat(lean, f * 4, lean, f * 4 - 4) < 0) for (let c = 0; c < 4; c++) lean[f * 4 + c] *= -1;
   }
   return { place, yaw, lean };
 }
@@ -174,7 +202,7 @@ interface Centres extends HipsCourse {
 /** Net travel below this is standing about: the way is then the mean heading. Metres. */
 const TRAVELS = 0.5;
 
-function centres(hips: HipsCourse, settings: AmplitudeSettings, context: Pick<PatchContext, "start" | "end">, fps: number): Centres {
+function centres(hips: HipsCourse, settings: Middle, context: Pick<PatchContext, "start" | "end">, fps: number): Centres {
   const n = hips.yaw.length;
   const { start, end } = context;
   const count = end - start + 1;
@@ -254,9 +282,9 @@ function leanScaled(dst: Float64Array, lean: Float64Array, centre: Float64Array,
 }
 
 /** [frame][4]: the rotation that a joint swings about. */
-function rotationCentres(clip: Clip, joint: number, settings: AmplitudeSettings, context: PatchContext): Float64Array {
+function rotationCentres(clip: Clip, joint: number, settings: Middle, context: PatchContext): Float64Array {
   const n = clip.frameCount;
-  const lane = rotationLane(clip.rotations, n, clip.jointCount, joint, new Float64Array(n * 4));
+  const lane = rotationLane(clip, joint);
   const out = new Float64Array(n * 4);
   if (settings.about === "trend") {
     for (let c = 0; c < 4; c++) lowPass(lane, n, c, 4, clip.fps, 1 / (2 * settings.trendInSeconds)).forEach((v, f) => out.fill(v, f * 4 + c, f * 4 + c + 1));
@@ -295,7 +323,7 @@ export interface MotionRange {
 /** Range of the hips' movement about their average over frames start..end. */
 export function rangeOfMotion(motion: Motion, start: number, end: number): MotionRange {
   const hips = hipsCourse(motion);
-  const middle = centres(hips, amplitudePatch.defaults, { start, end }, motion.clip.fps);
+  const middle = centres(hips, { about: "average", trendInSeconds: 1, poseFrame: 0 }, { start, end }, motion.clip.fps);
   const axes = new Float64Array(9);
   writeAxes(axes, middle.way[0]);
   const spread = (read: (f: number) => number) => {

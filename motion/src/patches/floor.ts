@@ -1,9 +1,10 @@
 import { z } from "zod";
-import { copyClip } from "../clip/clip.ts";
-import { type FloorPlane, floorHeightAt, floorTilt, LEVEL_FLOOR } from "../contacts/floor.ts";
-import { fromToQuatFlat, multiplyQuatFlat, rotateVecFlat } from "../math/quat.ts";
+import { moveBody, type RigidMove } from "../clip/roots.ts";
+import { carryAnchors } from "../contacts/carryAnchors.ts";
+import { type Ground, groundHeight, groundTilt, LEVEL_GROUND, planeGround } from "../ground/ground.ts";
+import { fromToQuatFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
-import { definePatch, type PatchContext } from "./kind.ts";
+import { definePatch, type PatchContext, THE_MOMENT } from "./kind.ts";
 
 const schema = z.strictObject({
   height: z.enum(["found", "set"]),
@@ -22,39 +23,45 @@ export const floorPatch = definePatch<FloorSettings>({
   schema,
   defaults: { height: "found", heightCm: 0, level: true },
   masked: false,
-  local: false,
+  place: "bottom",
+  once: true,
+  treats: { kinds: ["floor", "tilt"], propose: () => ({}) },
   fields: {
-    height: { label: "Floor height", help: "As found under the resting feet, or set by hand" },
+    height: { label: "Floor height", help: "As found under the resting feet, or set by hand", choices: { found: "as found" } },
     heightCm: { label: "Set height", unit: "cm", step: 0.1, help: "Used when the height is set by hand: where the floor lies in the clip as it comes" },
     level: { label: "Take out its tilt" },
   },
-  /** Rigid: the plane's point over the world origin goes to the origin, its normal to +Y. Strength and range scale the move. */
+  sees: () => THE_MOMENT,
+  /** Rigid: the plane's point over the world origin goes to the origin, its normal to +Y. Strength and range scale the move. What was anchored goes along. */
   apply(motion: Motion, settings: FloorSettings, context: PatchContext): Motion {
-    const found = motion.floor;
-    const level = settings.level && floorTilt(found) <= STEEPEST_TILT;
-    const plane: FloorPlane = { ...(level ? found : LEVEL_FLOOR), height: settings.height === "set" ? settings.heightCm / 100 : found.height };
+    const found = motion.ground;
+    const level = settings.level && groundTilt(found) <= STEEPEST_TILT;
+    const height = settings.height === "set" ? settings.heightCm / 100 : groundHeight(found, 0, 0);
+    const plane = level ? planeGround(height, found.slopeX, found.slopeZ) : planeGround(height);
     if (plane.height === 0 && plane.slopeX === 0 && plane.slopeZ === 0) return motion;
-    const clip = copyClip(motion.clip);
-    const roots = motion.skeleton.names.map((_, j) => j).filter((j) => motion.skeleton.parents[j] < 0);
-    const k = clip.positionJoints.length * 3;
-    const turn = new Float64Array(4);
-    const v = new Float64Array(3);
-    for (let f = 0; f < clip.frameCount; f++) {
-      const w = context.weights[f];
-      if (w === 0) continue;
-      fromToQuatFlat(turn, 0, -plane.slopeX * w, 1, -plane.slopeZ * w, 0, 1, 0);
-      for (const root of roots) {
-        const slot = clip.positionJoints.indexOf(root);
-        const o = f * k + slot * 3;
-        for (let i = 0; i < 3; i++) v[i] = clip.positions[o + i] - (i === 1 ? plane.height * w : 0);
-        rotateVecFlat(v, 0, turn, 0, v, 0);
-        clip.positions.set(v, o);
-        const q = (f * clip.jointCount + root) * 4;
-        multiplyQuatFlat(clip.rotations, q, turn, 0, clip.rotations, q);
-      }
-    }
-    const rest = level ? LEVEL_FLOOR : { ...found, height: 0 };
-    const set = settings.height === "set" ? { ...rest, height: floorHeightAt(found, 0, 0) - settings.heightCm / 100 } : rest;
-    return { ...motion, clip, floor: context.whole ? set : motion.floor };
+    const { skeleton } = motion.character;
+    const moves = Array.from(context.weights, (w): RigidMove | null =>
+      w === 0
+        ? null
+        : {
+            shift: [0, -plane.height * w, 0],
+            turn: fromToQuatFlat(new Float64Array(4), 0, -plane.slopeX * w, 1, -plane.slopeZ * w, 0, 1, 0) as Float64Array,
+          },
+    );
+    const moveAt = (f: number) => moves[Math.max(0, Math.min(moves.length - 1, f))] ?? null;
+    const clip = moveBody(skeleton, motion.clip, moveAt);
+    return {
+      ...motion,
+      clip,
+      contacts: carryAnchors(motion.contacts, moveAt),
+      settled: motion.settled && (motion.settled === motion.clip ? clip : moveBody(skeleton, motion.settled, moveAt)),
+      ground: context.whole ? groundLeft(found, level, settings) : motion.ground,
+    };
   },
 });
+
+/** What is left of the ground once it has been moved and levelled. */
+function groundLeft(found: Ground, level: boolean, settings: FloorSettings): Ground {
+  const rest = level ? LEVEL_GROUND : { ...found, height: 0 };
+  return settings.height === "set" ? { ...rest, height: groundHeight(found, 0, 0) - settings.heightCm / 100 } : rest;
+}

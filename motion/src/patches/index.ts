@@ -1,78 +1,174 @@
+import { findPart, type PartRef, partName } from "../character/parts.ts";
+import type { Patch } from "../documents/patch.ts";
 import { PatchError } from "../formats/errors.ts";
 import { rangeWeight } from "../math/ramp.ts";
 import type { Motion } from "../motion.ts";
-import type { Patch } from "../work.ts";
+import { throughWarp } from "../time/through.ts";
+import { frameOf, identityWarp, type TimeWarp } from "../time/warp.ts";
 import { amplitudePatch } from "./amplitude.ts";
 import { floorPatch } from "./floor.ts";
 import { handShapePatch } from "./handShape.ts";
-import type { FieldHint, PatchContext, PatchKind } from "./kind.ts";
+import type { FieldHint, PatchContext, PatchKind, Posing, Sees } from "./kind.ts";
 import { layerPatch } from "./layer.ts";
 import { plantPatch } from "./plant.ts";
 import { repairPatch } from "./repair.ts";
 import { touchUpPatch } from "./touchUp.ts";
 import { trimPatch } from "./trim.ts";
 
-/** A kind with its settings' type hidden, as a list needs it. */
-export type AnyPatchKind = Pick<PatchKind<Record<string, unknown>>, "kind" | "title" | "description" | "defaults" | "masked" | "local" | "schema"> & {
-  readonly fields: Readonly<Record<string, FieldHint>>;
-  run(motion: Motion, settings: unknown, context: PatchContext): Motion;
-};
+type Settings = Record<string, unknown>;
 
-function register<S extends Record<string, unknown>>(kind: PatchKind<S>): AnyPatchKind {
+/** A kind with its settings' type hidden, as a list needs it. Whatever takes settings takes them as they are stored, and fills in defaults. */
+export interface AnyPatchKind
+  extends Omit<PatchKind<Settings>, "fields" | "posing" | "sees" | "warp" | "apply" | "holds" | "ranged" | "poses" | "once" | "place"> {
+  readonly fields: Readonly<Record<string, FieldHint>>;
+  readonly ranged: boolean;
+  readonly poses: boolean;
+  readonly once: boolean;
+  readonly place: "bottom" | "top";
+  readonly holds: boolean;
+  readonly posing: Posing<Settings> | undefined;
+  sees(settings: Settings, fps: number): Sees;
+  /** null for kinds that leave time alone */
+  warp(settings: Settings, context: { readonly id: string; readonly name: string; readonly seconds: number; readonly fps: number }): TimeWarp | null;
+  run(motion: Motion, settings: Settings, context: PatchContext): Motion;
+}
+
+/** A kind as the registry keeps it: settings are parsed before they reach it. */
+export function registered<S extends Settings>(kind: PatchKind<S>): AnyPatchKind {
+  const parse = (settings: Settings, id: string, name: string): S => {
+    const parsed = kind.schema.safeParse({ ...kind.defaults, ...settings });
+    if (parsed.success) return parsed.data;
+    const issue = parsed.error.issues[0];
+    throw new PatchError(id, name, issue.path.join(".") || "settings", issue.message);
+  };
+  const lenient = (settings: Settings): S => ({ ...kind.defaults, ...settings }) as S;
+  const { posing } = kind;
   return {
-    ...kind,
+    ...(kind as unknown as PatchKind<Settings>),
     fields: kind.fields as Readonly<Record<string, FieldHint>>,
+    ranged: kind.ranged ?? true,
+    poses: kind.poses ?? false,
+    once: kind.once ?? false,
+    place: kind.place ?? "top",
+    holds: kind.holds ?? false,
+    posing: posing && {
+      ...posing,
+      write: (settings, edit, at) => posing.write(lenient(settings), edit, at),
+      moments: (settings) => posing.moments(lenient(settings)),
+      ...(posing.edits && { edits: (settings: Settings) => (posing.edits as NonNullable<typeof posing.edits>)(lenient(settings)) }),
+    },
+    sees: (settings, fps) => kind.sees(lenient(settings), fps),
+    warp: (settings, context) => kind.warp?.(parse(settings, context.id, context.name), context) ?? null,
     run(motion, settings, context) {
-      const parsed = kind.schema.safeParse({ ...kind.defaults, ...(settings as object) });
-      if (!parsed.success) {
-        const issue = parsed.error.issues[0];
-        throw new PatchError(context.name, issue.path.join(".") || "settings", issue.message);
-      }
-      return kind.apply(motion, parsed.data, context);
+      const parsed = parse(settings, context.id, context.name);
+      return kind.apply ? kind.apply(motion, parsed, context) : motion;
     },
   };
 }
 
-/** Every kind of patch, in the order in which menus list them. A new kind is a file beside this one and a line here. */
-export const PATCH_KINDS: readonly AnyPatchKind[] = [
-  register(floorPatch),
-  register(plantPatch),
-  register(touchUpPatch),
-  register(layerPatch),
-  register(amplitudePatch),
-  register(handShapePatch),
-  register(repairPatch),
-  register(trimPatch),
+const kinds: AnyPatchKind[] = [
+  registered(floorPatch),
+  registered(plantPatch),
+  registered(touchUpPatch),
+  registered(layerPatch),
+  registered(amplitudePatch),
+  registered(handShapePatch),
+  registered(repairPatch),
+  registered(trimPatch),
 ];
 
-export function patchKind(kind: string): AnyPatchKind | undefined {
-  return PATCH_KINDS.find((k) => k.kind === kind);
+/** Every kind of patch, in the order in which menus list them. A new kind is a file beside this one and a line above. */
+export const PATCH_KINDS: readonly AnyPatchKind[] = kinds;
+
+/** Adds a kind for as long as a test runs; the function returned takes it out again. */
+export function registerForTest(kind: AnyPatchKind): () => void {
+  kinds.push(kind);
+  return () => {
+    kinds.splice(kinds.indexOf(kind), 1);
+  };
 }
 
-/** The motion after one patch. A weight of zero everywhere returns the motion itself. */
-export function applyPatch(motion: Motion, patch: Patch): Motion {
-  return applyPiece(motion, patch, 0, motion.clip.frameCount);
+export function patchKind(kind: string): AnyPatchKind | undefined {
+  return kinds.find((k) => k.kind === kind);
+}
+
+/** The kind of a patch. Throws PatchError where there is none of that name. */
+export function kindOf(patch: Patch): AnyPatchKind {
+  const kind = patchKind(patch.kind);
+  if (!kind) throw new PatchError(patch.id, patch.name, "kind", `there is no kind of patch called "${patch.kind}"`);
+  return kind;
+}
+
+/** What evaluation tells of a patch beside its motion: something it names that the body lacks, say. */
+export interface PatchNote {
+  readonly patchId: string;
+  readonly field: string;
+  readonly message: string;
+}
+
+/** The patch's map of time over a motion; the identity for kinds that leave time alone. */
+export function patchWarp(patch: Patch, seconds: number, fps: number): TimeWarp {
+  return kindOf(patch).warp(patch.settings, { id: patch.id, name: patch.name, seconds, fps }) ?? identityWarp(seconds);
+}
+
+/** The motion after one patch. A weight of zero everywhere returns the motion itself. Parts that the body lacks are noted. */
+export function applyPatch(motion: Motion, patch: Patch, notes: PatchNote[] = []): Motion {
+  const seconds = (motion.clip.frameCount - 1) / motion.clip.fps;
+  const warped = throughWarp(motion, patchWarp(patch, seconds, motion.clip.fps));
+  return kindOf(patch).ranged ? applyPiece(warped, patch, 0, motion.clip.frameCount, warped, notes) : warped;
 }
 
 /**
- * The same for a piece of a motion that has `frameCount` frames in all, beginning at frame `offset`. Only for kinds that are local.
+ * The same for a piece of a motion that has `frameCount` frames in all, beginning at frame `offset`; `known` is the whole motion that it was
+ * cut from, as last evaluated. For kinds that see what the piece holds. Errors of a kind's own are told as the patch's.
  */
-export function applyPiece(piece: Motion, patch: Patch, offset: number, frameCount: number): Motion {
-  const kind = patchKind(patch.kind);
-  if (!kind) throw new PatchError(patch.name, "kind", `there is no kind of patch called "${patch.kind}"`);
+export function applyPiece(piece: Motion, patch: Patch, offset: number, frameCount: number, known: Motion, notes: PatchNote[] = []): Motion {
+  const kind = kindOf(patch);
+  const { fps } = piece.clip;
   const last = frameCount - 1;
-  const start = Math.min(last, patch.range?.start ?? 0);
-  const end = Math.min(last, patch.range?.end ?? last);
-  if (patch.range && patch.range.start > last)
-    throw new PatchError(patch.name, "range", `starts at frame ${patch.range.start}, but the motion here has frames 0–${last}`);
-  const whole = start === 0 && end === last;
+  const from = patch.range ? frameOf(patch.range.start, fps) : 0;
+  const to = patch.range ? frameOf(patch.range.end, fps) : last;
+  if (from > last)
+    throw new PatchError(
+      patch.id,
+      patch.name,
+      "range",
+      `starts at ${patch.range?.start.toFixed(2)} s (frame ${Math.round(from)}), but the motion here has frames 0–${last}`,
+    );
+  const start = Math.min(last, Math.ceil(from));
+  const end = Math.max(start, Math.min(last, Math.floor(to)));
   const weights = Float64Array.from(
     { length: piece.clip.frameCount },
-    (_, f) => patch.weight * rangeWeight(f + offset, start, end, patch.rampInFrames, patch.rampOutFrames, patch.rampShape),
+    (_, f) =>
+      patch.weight *
+      rangeWeight(f + offset, Math.min(last, from), Math.min(last, to), frameOf(patch.rampIn, fps), frameOf(patch.rampOut, fps), patch.rampShape),
   );
   let joints: Set<number> | null = null;
-  if (kind.masked && patch.mask) {
-    joints = new Set(patch.mask.map((name) => piece.skeleton.names.indexOf(name)).filter((j) => j >= 0));
+  if (kind.masked && patch.parts) {
+    joints = new Set();
+    for (const ref of patch.parts) {
+      const joint = findPart(piece.character, ref);
+      if (joint !== undefined) joints.add(joint);
+      else
+        notes.push({ patchId: patch.id, field: "parts", message: `this body has no ${partName(ref).toLowerCase()}; the rest of the patch's parts are used` });
+    }
   }
-  return kind.run(piece, patch.settings, { name: patch.name, start, end, whole, offset, frameCount, weights, joints });
+  const part = (ref: PartRef, field: string): number => {
+    const joint = findPart(piece.character, ref);
+    if (joint === undefined)
+      throw new PatchError(
+        patch.id,
+        patch.name,
+        field,
+        `this body has no ${"joint" in ref ? `joint called "${ref.joint}"` : partName(ref).toLowerCase()}; choose another part, or remove the edit`,
+      );
+    return joint;
+  };
+  const context = { id: patch.id, name: patch.name, fps, start, end, whole: start === 0 && end === last, offset, frameCount, weights, joints, known, part };
+  try {
+    return kind.run(piece, patch.settings, context);
+  } catch (error) {
+    if (error instanceof RangeError) throw new PatchError(patch.id, patch.name, "settings", error.message);
+    throw error;
+  }
 }

@@ -1,9 +1,19 @@
 import type { z } from "zod";
+import type { PartRef } from "../character/parts.ts";
+import type { FindingKind } from "../checkup/findingKinds.ts";
+import type { Patch } from "../documents/patch.ts";
+import type { Loose } from "../documents/steps.ts";
 import type { Motion } from "../motion.ts";
+import type { Edit, Hold } from "../pose/edits.ts";
+import type { EditView } from "../pose/editView.ts";
+import type { TimeWarp } from "../time/warp.ts";
 
-/** What a patch's apply is told about its place: its weight a frame (range, ramps and strength together) and its mask. */
+/** What a patch's apply is told about its place: its weight a frame (range, ramps and strength together) and its parts. */
 export interface PatchContext {
+  /** the patch */
+  readonly id: string;
   readonly name: string;
+  readonly fps: number;
   /** first and last frame of the range, inclusive, within the motion */
   readonly start: number;
   readonly end: number;
@@ -17,7 +27,17 @@ export interface PatchContext {
   readonly weights: Float64Array;
   /** joints the patch may touch; null for all */
   readonly joints: ReadonlySet<number> | null;
+  /** the whole motion that a piece was cut from, as it was when last evaluated; the motion itself when it is whole */
+  readonly known: Motion;
+  /** The joint that a reference in the settings means. Throws PatchError where the body has none. */
+  part(ref: PartRef, field: string): number;
 }
+
+/** How many seconds before and after a moment the result there depends on; or all of them. */
+export type Sees = "whole" | { readonly before: number; readonly after: number };
+
+/** A moment alone. */
+export const THE_MOMENT: Sees = { before: 0, after: 0 };
 
 /** How a person sets one field of a patch's settings. Everything the interface needs to draw it. */
 export interface FieldHint {
@@ -26,12 +46,33 @@ export interface FieldHint {
   readonly step?: number;
   /** shown value = stored value × this */
   readonly factor?: number;
+  /** the field holds seconds, and is shown in frames of the motion that the patch receives */
+  readonly inFrames?: boolean;
+  /** what the values of a choice are called, where not by themselves */
+  readonly choices?: Readonly<Record<string, string>>;
   readonly help?: string;
   /** shown only while another setting has this value */
   readonly onlyWhen?: { readonly setting: string; readonly is: unknown };
 }
 
-/** A kind of patch: its own file says everything that settings panel, lane, palette, recipe and documentation need. */
+/** Where in a stack a kind wants to stand when it is added: at the bottom, or on top of what is there. */
+export type StackPlace = "bottom" | "top";
+
+/** What a kind that can be posed into says of itself. Settings are its own, as they were parsed. */
+export interface Posing<S> {
+  /** does an edit at a moment go into this patch, given its weight there? */
+  takes(weight: number): boolean;
+  /** is each edit a key at its moment (rather than the same over the patch's window)? */
+  readonly keyed: boolean;
+  /** Settings with an edit written in, so that at the moment the pose is as asked. `weight` is the patch's there; `isNew` when it was made for this. */
+  write(settings: S, edit: Edit, at: { readonly moment: number; readonly weight: number; readonly isNew: boolean; readonly view: EditView }): S;
+  /** edits in the order in which they were made, where they can be listed and taken back one by one */
+  edits?(settings: S): { readonly list: readonly Edit[]; without(index: number): S };
+  /** moments at which the person posed, seconds */
+  moments(settings: S): number[];
+}
+
+/** What keeps one file of a kind together: everything that evaluation, settings panel, lane, palette, recipe and documentation need. */
 export interface PatchKind<S extends Record<string, unknown>> {
   readonly kind: string;
   readonly title: string;
@@ -41,11 +82,42 @@ export interface PatchKind<S extends Record<string, unknown>> {
   readonly defaults: S;
   /** settings that the panel draws by itself; kinds with a panel of their own leave theirs out */
   readonly fields: Readonly<Partial<Record<keyof S & string, FieldHint>>>;
-  /** does it take a body mask? */
+  /** does it take a choice of parts? */
   readonly masked: boolean;
-  /** is each frame of the result made from that frame of the input alone? */
-  readonly local: boolean;
-  apply(motion: Motion, settings: S, context: PatchContext): Motion;
+  /** does it take a range, ramps and a strength? (default yes) */
+  readonly ranged?: boolean;
+  /** is it there to change the pose, so that how much it moves it is no fault? (default no) */
+  readonly poses?: boolean;
+  /** is one over the whole motion all that it takes? Then a finding that it treats is not offered again. (default no) */
+  readonly once?: boolean;
+  /** where it wants to stand (default: on top) */
+  readonly place?: StackPlace;
+  /** findings it treats, and the patch it proposes for one; `motion` is the one in which it was found */
+  readonly treats?: { readonly kinds: readonly FindingKind[]; propose(finding: TreatedFinding, motion: Motion): Partial<Patch> };
+  /** How one begins at a moment (seconds) that a person adds it at, in a motion of that rate. */
+  begin?(moment: number, fps: number): Partial<Patch>;
+  /** how poses are written into it, if they are */
+  readonly posing?: Posing<S>;
+  /** does it keep holds under "holds"? They are edited in the pose panel. */
+  readonly holds?: S extends { readonly holds: readonly Hold[] } ? true : never;
+  /** does it carry keys on curves? */
+  readonly curves?: boolean;
+  /** Settings of version 1 of the documents (frames of a clip at `fps`, joint names) as settings of now. */
+  fromFrames?(settings: Loose, fps: number): Loose;
+  sees(settings: S, fps: number): Sees;
+  /** For kinds about time: which moment beneath each moment of the result shows. `seconds` is how long the motion is that it receives. Throws PatchError. */
+  warp?(settings: S, context: { readonly id: string; readonly name: string; readonly seconds: number; readonly fps: number }): TimeWarp;
+  /** What it makes of a motion. Kinds about time need none: clip, contacts and plants go through their warp. */
+  apply?(motion: Motion, settings: S, context: PatchContext): Motion;
+}
+
+/** What a kind needs to know of a finding to propose a patch. Frames are inclusive. */
+export interface TreatedFinding {
+  readonly kind: FindingKind;
+  readonly joint: number;
+  readonly startFrame: number;
+  readonly endFrame: number;
+  readonly value: number;
 }
 
 export function definePatch<S extends Record<string, unknown>>(kind: PatchKind<S>): PatchKind<S> {

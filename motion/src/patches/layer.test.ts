@@ -1,10 +1,11 @@
 import { describe, expect, it } from "vitest";
+import { findPart } from "../character/parts.ts";
+import { isFiniteClip, rotationBetween } from "../clip/clip.ts";
 import { angleCurves } from "../curves/angles.ts";
 import { gaugeOf, type Measure, measuredCurve } from "../curves/measured.ts";
-import { quatAngleFlat } from "../math/quat.ts";
-import { apart, differences, patch, stick, worldAt } from "../testing/patched.ts";
+import { apart, at, differences, patch, stick, worldAt } from "../testing/patched.ts";
 
-const key = (frame: number, value: number, tangent = "smooth") => ({ frame, value, tangent });
+const key = (frame: number, value: number, tangent = "smooth") => ({ at: at(frame), value, tangent });
 const layer = (channels: unknown[], settings: Record<string, unknown> = {}, rest = {}) => patch("layer", { channels, ...settings }, rest);
 const run = (...patches: Parameters<typeof stick.work>) => stick.evaluator().evaluate(stick.work(...patches)).result.clip;
 const { base } = stick.evaluator().evaluate(stick.work());
@@ -12,21 +13,20 @@ const curve = (clip: typeof stick.clip, m: Measure) =>
   measuredCurve(
     stick.skeleton,
     clip,
-    gaugeOf(m, base.rig, base.floor, (name) => stick.joint(name)),
+    gaugeOf(m, base.character.rig, base.ground, (part) => findPart(base.character, part) ?? -1),
   );
 
 describe("a layer", () => {
   it("changes nothing while it is new, and nothing with keys of zero at both ends", () => {
     expect(run(layer([]))).toBe(stick.clip);
-    const zero = layer([{ target: { drives: "turn", joint: "LeftArm", axis: "x" }, keys: [key(0, 0), key(89, 0)] }]);
+    const zero = layer([{ target: { drives: "turn", part: { joint: "LeftArm" }, axis: "x" }, keys: [key(0, 0), key(89, 0)] }]);
     expect(differences(stick.clip, run(zero)).frames).toEqual([]);
   });
 
   it("adds turns in the joint's own or its parent's axes, and takes its keyed weight", () => {
-    const channels = [{ target: { drives: "turn", joint: "LeftArm", axis: "y" }, keys: [key(20, 0), key(40, 30), key(60, 0)] }];
+    const channels = [{ target: { drives: "turn", part: { joint: "LeftArm" }, axis: "y" }, keys: [key(20, 0), key(40, 30), key(60, 0)] }];
     const angle = (clip: typeof stick.clip, f: number) => {
-      const o = (f * clip.jointCount + stick.joint("LeftArm")) * 4;
-      return (quatAngleFlat(clip.rotations, o, stick.clip.rotations, o) * 180) / Math.PI;
+      return (rotationBetween(clip, f, stick.clip, f, stick.joint("LeftArm")) * 180) / Math.PI;
     };
     const own = run(layer(channels));
     expect(angle(own, 40)).toBeCloseTo(30, 4);
@@ -42,7 +42,7 @@ describe("a layer", () => {
     const chest = stick.joint("Chest");
     const was = angleCurves(stick.clip, chest);
     const clip = run(
-      layer([{ target: { drives: "angle", joint: "Chest", axis: "y" }, keys: [key(30, 3), key(50, 3)] }], { mode: "override", fadeInFrames: 4 }),
+      layer([{ target: { drives: "angle", part: { joint: "Chest" }, axis: "y" }, keys: [key(30, 3), key(50, 3)] }], { mode: "override", fadeIn: at(4) }),
     );
     const now = angleCurves(clip, chest);
     for (let f = 30; f <= 50; f++) {
@@ -54,7 +54,7 @@ describe("a layer", () => {
   });
 
   it("makes a toe's height what its curve says, by reach", () => {
-    const height: Measure = { of: "height", part: "LeftToeBase" };
+    const height: Measure = { of: "height", part: { joint: "LeftToeBase" } };
     const was = curve(stick.clip, height);
     const f0 = was.findIndex((v, f) => f > 20 && v > 8);
     const flat = run(
@@ -66,9 +66,9 @@ describe("a layer", () => {
   });
 
   it.each<[string, Measure, number]>([
-    ["distance", { of: "distance", part: "LeftHand", to: "Hips" }, -6],
-    ["place beside the hips", { of: "position", part: "RightHand", axis: "z", space: "body" }, 7],
-    ["place in the world", { of: "position", part: "LeftHand", axis: "y", space: "world" }, 9],
+    ["distance", { of: "distance", part: { joint: "LeftHand" }, to: { joint: "Hips" } }, -6],
+    ["place beside the hips", { of: "position", part: { joint: "RightHand" }, axis: "z", space: "body" }, 7],
+    ["place in the world", { of: "position", part: { joint: "LeftHand" }, axis: "y", space: "world" }, 9],
     ["lean", { of: "lean" }, 8],
     ["heading", { of: "heading" }, 20],
     ["sway", { of: "sway" }, 2],
@@ -80,8 +80,8 @@ describe("a layer", () => {
   });
 
   it("never runs past the clip: keys beyond its end neither lengthen nor break it", () => {
-    const clip = run(layer([{ target: { drives: "turn", joint: "Head", axis: "x" }, keys: [key(80, 0), key(200, 40)] }]));
+    const clip = run(layer([{ target: { drives: "turn", part: { joint: "Head" }, axis: "x" }, keys: [key(80, 0), key(200, 40)] }]));
     expect(clip.frameCount).toBe(stick.clip.frameCount);
-    expect(clip.rotations.every(Number.isFinite)).toBe(true);
+    expect(isFiniteClip(clip)).toBe(true);
   });
 });

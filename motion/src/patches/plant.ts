@@ -1,13 +1,20 @@
-import { copyClip } from "../clip/clip.ts";
-import { partTracks } from "../contacts/find.ts";
-import { jointTrack } from "../contacts/tracks.ts";
+import type { RigidMove } from "../clip/roots.ts";
+import { moveBody } from "../clip/roots.ts";
+import { carryAnchors } from "../contacts/carryAnchors.ts";
+import { sortContacts } from "../contacts/contact.ts";
+import { PointTracks } from "../contacts/pointTracks.ts";
 import { levelVelocity, travelDisplacement, travelError } from "../contacts/travel.ts";
+import { settingsUpgrade } from "../documents/steps.ts";
 import type { Motion } from "../motion.ts";
 import { placeAnchors } from "../plants/anchors.ts";
+import { limbEnds } from "../plants/plants.ts";
 import { PLANT_DEFAULTS, type PlantSettings, plantSettingsSchema } from "../plants/settings.ts";
-import { retrack, solvePlants } from "../plants/solve.ts";
+import { solvePlants } from "../plants/solve.ts";
 import { steadyLegs } from "../plants/steady.ts";
 import { definePatch, type PatchContext } from "./kind.ts";
+
+/** The rate that ramps of version 1 were counted at: at other rates they lasted as long. */
+const RAMP_RATE_1 = 30;
 
 export const plantPatch = definePatch<PlantSettings>({
   kind: "plant",
@@ -16,7 +23,8 @@ export const plantPatch = definePatch<PlantSettings>({
   schema: plantSettingsSchema,
   defaults: PLANT_DEFAULTS,
   masked: false,
-  local: false,
+  once: true,
+  treats: { kinds: ["travel", "slide", "float", "sink", "stretch"], propose: () => ({}) },
   fields: {
     travelStrength: {
       label: "Travel follows the feet",
@@ -24,6 +32,11 @@ export const plantPatch = definePatch<PlantSettings>({
       factor: 100,
       step: 0.01,
       help: "How much of the root's wrong travel is taken out before any leg is bent",
+    },
+    travelAfter: {
+      label: "Behind a stretch, travel",
+      choices: { carry: "goes on", spread: "is as it was" },
+      help: "Over a stretch of the clip: the body goes on from where the stretch has brought it, or the correction is spread over the stretch and gone at its end",
     },
     steadyLegs: {
       label: "Steady trembling legs",
@@ -34,50 +47,81 @@ export const plantPatch = definePatch<PlantSettings>({
     },
     hipsMayDropCm: { label: "Hips may drop", unit: "cm", step: 0.5, help: "The most the hips come down so that a leg reaches" },
     softKneeDegrees: { label: "Soft knee from", unit: "°", step: 1, help: "Knees are not taken straighter than this where the hips can help" },
-    landingRampInFrames: {
-      label: "Landing ramp",
-      unit: "f",
-      step: 1,
-      help: "Frames before a landing over which the foot comes to its place (at 30 frames a second)",
+    landingRamp: { label: "Landing ramp", unit: "f", step: 1, inFrames: true, help: "Time before a landing over which the foot comes to its place" },
+    liftRamp: { label: "Lift ramp", unit: "f", step: 1, inFrames: true, help: "Time after a lift over which the foot returns to its own course" },
+    rests: {
+      label: "Rests",
+      choices: { settle: "settles" },
+      help: "Where a foot is held: where it settles, or where it is on its span's first or last frame",
     },
-    liftRampInFrames: {
-      label: "Lift ramp",
-      unit: "f",
-      step: 1,
-      help: "Frames after a lift over which the foot returns to its own course (at 30 frames a second)",
-    },
-    rests: { label: "Rests", help: "Where a foot is held: where it settles, or where it is on its span's first or last frame" },
   },
+  fromFrames: settingsUpgrade({
+    landingRampInFrames: (v) => ({ landingRamp: typeof v === "number" ? v / RAMP_RATE_1 : v }),
+    liftRampInFrames: (v) => ({ liftRamp: typeof v === "number" ? v / RAMP_RATE_1 : v }),
+  }),
+  sees: () => "whole",
   apply(motion: Motion, settings: PlantSettings, context: PatchContext): Motion {
-    const contacts = motion.contacts.filter((c) => c.end >= context.start && c.start <= context.end);
-    if (motion.soles.length === 0) return motion;
-    const corrected = correctTravel(steadyLegs(motion, settings.steadyLegs, context.weights), settings.travelStrength, context);
-    const soles = retrack(motion.soles, motion.skeleton, corrected.clip);
-    const anchored = placeAnchors(contacts, soles, motion.floor, settings);
-    const clip = solvePlants(motion.skeleton, corrected.clip, soles, anchored, motion.floor, settings, context.weights);
-    const untouched = motion.contacts.filter((c) => !contacts.includes(c));
-    const all = [...untouched, ...anchored].sort((a, b) => a.start - b.start || a.part.localeCompare(b.part));
-    return { ...motion, clip, contacts: all, plant: { settings, weights: context.weights, solved: clip } };
+    const touched = motion.contacts.filter((c) => c.end >= context.start && c.start <= context.end);
+    const steadied = steadyLegs(motion, settings.steadyLegs, context.weights);
+    const moves = travelMoves(steadied, settings, context);
+    const moveAt = (f: number) => moves?.[Math.max(0, Math.min(moves.length - 1, f))] ?? null;
+    const { skeleton } = motion.character;
+    const corrected = moves ? moveBody(skeleton, steadied.clip, moveAt) : steadied.clip;
+    const untouched = carryAnchors(
+      motion.contacts.filter((c) => !touched.includes(c)),
+      moveAt,
+    );
+    const tracks = new PointTracks(skeleton, corrected, motion.points);
+    const anchored = placeAnchors(touched, tracks, limbEnds(motion.character, motion.points), motion.ground, settings);
+    const planted: Motion = {
+      ...motion,
+      clip: corrected,
+      contacts: sortContacts([...untouched, ...anchored]),
+      plants: [...motion.plants, { settings, weights: context.weights }],
+    };
+    // What earlier plants hold and nothing has changed since is solved already.
+    const settled = motion.settled && (moves ? moveBody(skeleton, motion.settled, moveAt) : motion.settled);
+    const clip = solvePlants(planted, settled && { settled, also: context.weights });
+    return { ...planted, clip, settled: clip };
   },
 });
 
-/** The root's level path with the movement of planted parts taken out. Over a part of a clip it starts at zero and fades with the range. */
-export function correctTravel(motion: Motion, strength: number, context: PatchContext): Motion {
-  if (strength === 0) return motion;
-  const soles = retrack(motion.soles, motion.skeleton, motion.clip);
+/**
+ * The moves [frame] that take the movement of planted parts out of the body's level path; null where there is none to take. Over a stretch they
+ * begin with nothing; what they have come to at its end goes on behind it, or (spread) is given back evenly over the stretch. The correction
+ * fades in and out with the weights by its speed, never by its size, so that no ramp moves the body.
+ */
+function travelMoves(motion: Motion, settings: PlantSettings, context: PatchContext): RigidMove[] | null {
+  if (settings.travelStrength === 0 || !motion.points.some((p) => p.bears)) return null;
+  const { skeleton, body } = motion.character;
   const { frameCount, fps } = motion.clip;
-  const k = motion.clip.positionJoints.length * 3;
+  const tracks = new PointTracks(skeleton, motion.clip, motion.points);
   // The hips' course, not the root's: some skeletons have a root that stays at the origin.
-  const hips = jointTrack(motion.skeleton, motion.clip, motion.body.roles.hips ?? 0);
-  const velocity = levelVelocity(hips.positions, 3, frameCount, fps);
-  const error = travelDisplacement(travelError(motion.contacts, partTracks(soles), frameCount, fps), velocity, fps);
-  const clip = copyClip(motion.clip);
-  const [x0, z0] = context.whole ? [0, 0] : [error[context.start * 2], error[context.start * 2 + 1]];
-  for (let f = 0; f < frameCount; f++) {
-    const w = strength * context.weights[f];
-    if (w === 0) continue;
-    clip.positions[f * k] -= w * (error[f * 2] - x0);
-    clip.positions[f * k + 2] -= w * (error[f * 2 + 1] - z0);
+  const velocity = levelVelocity(tracks.joint(body.roles.hips ?? 0).positions, 3, frameCount, fps);
+  const error = travelDisplacement(travelError(motion.contacts, tracks.bearing, frameCount, fps), velocity, fps);
+  const { weights, whole } = context;
+  const even = whole && weights.every((w) => w === weights[0]);
+  const path = new Float64Array(frameCount * 2);
+  for (let i = 0; i < path.length; i++) {
+    const f = i >> 1;
+    path[i] = even ? weights[0] * error[i] : f === 0 ? 0 : path[i - 2] + ((weights[f] + weights[f - 1]) / 2) * (error[i] - error[i - 2]);
   }
-  return { ...motion, clip };
+  if (!even && settings.travelAfter === "spread") spread(path, weights);
+  return Array.from({ length: frameCount }, (_, f) => ({
+    shift: [-settings.travelStrength * path[f * 2], 0, -settings.travelStrength * path[f * 2 + 1]],
+    turn: null,
+  }));
+}
+
+/** Takes the path's end out of it again, in step with the weights. */
+function spread(path: Float64Array, weights: Float64Array): void {
+  const total = weights.reduce((sum, w) => sum + w, 0);
+  const [endX, endZ] = path.slice(-2);
+  let passed = 0;
+  weights.forEach((w, f) => {
+    passed += w;
+    const share = total > 0 ? passed / total : 0;
+    path[f * 2] -= share * endX;
+    path[f * 2 + 1] -= share * endZ;
+  });
 }

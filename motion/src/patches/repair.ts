@@ -1,17 +1,22 @@
 import { z } from "zod";
-import { copyClip } from "../clip/clip.ts";
+import { partOf } from "../character/parts.ts";
+import { ClipDraft } from "../clip/clip.ts";
+import { duration } from "../documents/fields.ts";
+import type { Patch } from "../documents/patch.ts";
+import { secondsOf, settingsUpgrade } from "../documents/steps.ts";
 import { multiplyQuatFlat, normalizeQuatFlat, quatAngleFlat, slerpQuatFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
 import { popSpikes } from "../signal/pops.ts";
 import { rotationLane, smoothLane } from "../signal/smoothRotation.ts";
-import { definePatch, type PatchContext } from "./kind.ts";
+import { definePatch, type PatchContext, type TreatedFinding } from "./kind.ts";
 
 const schema = z.strictObject({
   pops: z.boolean(),
   flips: z.boolean(),
   popDegrees: z.number().min(1).max(90),
   smooth: z.number().min(0).max(1),
-  smoothInFrames: z.int().min(1).max(30),
+  /** half-width of the smoothing */
+  smoothOver: duration(1),
   bridge: z.boolean(),
 });
 type RepairSettings = z.infer<typeof schema>;
@@ -21,43 +26,81 @@ export const repairPatch = definePatch<RepairSettings>({
   title: "Repair",
   description: "Mends one-frame pops, angle flips, jitter and broken stretches on chosen joints.",
   schema,
-  defaults: { pops: true, flips: true, popDegrees: 8, smooth: 0, smoothInFrames: 4, bridge: false },
+  defaults: { pops: true, flips: true, popDegrees: 8, smooth: 0, smoothOver: 4 / 30, bridge: false },
   masked: true,
-  local: false,
+  treats: { kinds: ["pop", "flip", "jitter"], propose: proposeRepair },
   fields: {
     pops: { label: "Mend one-frame pops" },
     flips: { label: "Mend angle flips" },
     popDegrees: { label: "A pop stands out by", unit: "°", step: 1, help: "Smaller jumps against the frames around are left alone" },
     smooth: { label: "Smooth jitter", unit: "%", factor: 100, step: 0.05 },
-    smoothInFrames: { label: "Smooth over ±", unit: "f", step: 1 },
+    smoothOver: { label: "Smooth over ±", unit: "f", step: 1, inFrames: true },
     bridge: { label: "Replace the stretch by a bridge", help: "The range is thrown away and led across from its first to its last frame" },
+  },
+  fromFrames: settingsUpgrade({ smoothInFrames: (v, fps) => ({ smoothOver: secondsOf(v, fps) }) }),
+  sees(settings, fps) {
+    if (settings.bridge) return "whole";
+    const flips = settings.flips ? LONGEST_FLIP + 1 : 0;
+    const pops = settings.pops ? POP_REACH : 0;
+    const smooth = settings.smooth > 0 ? halfFrames(settings, fps) : 0;
+    const frames = flips + pops + smooth;
+    return { before: frames / fps, after: frames / fps };
   },
   /** Order: bridge, else flips and pops, then smoothing. A joint's frames outside range and ramps, and joints off the mask, keep their bits. */
   apply(motion: Motion, settings: RepairSettings, context: PatchContext): Motion {
-    const clip = copyClip(motion.clip);
+    const { clip } = motion;
     const { jointCount, frameCount } = clip;
     const from = context.weights.findIndex((w) => w > 0);
     const to = context.weights.findLastIndex((w) => w > 0);
     if (from < 0) return motion;
-    const lane = new Float64Array(frameCount * 4);
-    const mended = new Float64Array(frameCount * 4);
+    const draft = ClipDraft.of(clip);
+    const q = new Float64Array(4);
     for (let joint = 0; joint < jointCount; joint++) {
       if (context.joints && !context.joints.has(joint)) continue;
-      mended.set(rotationLane(clip.rotations, frameCount, jointCount, joint, lane));
+      const lane = rotationLane(clip, joint);
+      const mended = lane.slice();
       if (settings.bridge) bridge(mended, context.start, context.end, frameCount);
       else {
         if (settings.flips) mendFlips(mended, from, to, frameCount);
         if (settings.pops) mendPops(mended, from, to, frameCount, (settings.popDegrees * Math.PI) / 180);
       }
-      if (settings.smooth > 0) smoothLane(mended, frameCount, settings.smoothInFrames, settings.smooth);
+      if (settings.smooth > 0) smoothLane(mended, frameCount, halfFrames(settings, clip.fps), settings.smooth);
       for (let f = from; f <= to; f++) {
         if (context.weights[f] === 0 || quatAngleFlat(mended, f * 4, lane, f * 4) < 1e-7) continue;
-        slerpQuatFlat(clip.rotations, (f * jointCount + joint) * 4, lane, f * 4, mended, f * 4, context.weights[f]);
+        slerpQuatFlat(q, 0, lane, f * 4, mended, f * 4, context.weights[f]);
+        draft.setRotation(joint, f, q);
       }
     }
-    return { ...motion, clip };
+    return { ...motion, clip: draft.done() };
   },
 });
+
+/** Frames on either side that tell a pop from a quick turn. */
+const POP_REACH = 6;
+
+function halfFrames(settings: RepairSettings, fps: number): number {
+  return Math.max(1, Math.round(settings.smoothOver * fps));
+}
+
+/** Frames of lead-in and lead-out of a proposed repair: a pop's neighbours, what tells a flip from a turn; trembling is where it is. */
+const MARGIN = { pop: 1, flip: 8, jitter: 0 } as const;
+
+/** A repair of the joint and the stretch that a finding names. */
+function proposeRepair(finding: TreatedFinding, motion: Motion): Partial<Patch> {
+  const { fps, frameCount } = motion.clip;
+  const kind = finding.kind as keyof typeof MARGIN;
+  const settings =
+    kind === "pop"
+      ? { pops: true, flips: false, popDegrees: Math.max(1, Math.floor(finding.value / 3)) }
+      : kind === "flip"
+        ? { pops: false, flips: true }
+        : { pops: false, flips: false, smooth: 1, smoothOver: Math.max(3, Math.round(0.13 * fps)) / fps };
+  return {
+    settings,
+    range: { start: Math.max(0, finding.startFrame - MARGIN[kind]) / fps, end: Math.min(frameCount - 1, finding.endFrame + MARGIN[kind]) / fps },
+    parts: finding.joint < 0 ? null : [partOf(motion.character, finding.joint)],
+  };
+}
 
 /** Frames that stand out alone against their neighbours are put between them. */
 function mendPops(lane: Float64Array, from: number, to: number, frameCount: number, least: number): void {
@@ -87,6 +130,8 @@ function mendFlips(lane: Float64Array, from: number, to: number, frameCount: num
 function bridge(lane: Float64Array, start: number, end: number, frameCount: number): void {
   const a = Math.max(0, start - 1);
   const b = Math.min(frameCount - 1, end + 1);
+  // Nothing on either side to lead across from: what is there stays.
+  if (b <= a) return;
   const q0 = lane.slice(a * 4, a * 4 + 4);
   const q1 = lane.slice(b * 4, b * 4 + 4);
   const before = lane.slice(Math.max(0, a - 1) * 4, Math.max(0, a - 1) * 4 + 4);

@@ -4,11 +4,11 @@ import { measure, totalsOf } from "../checkup/measures.ts";
 import { quatAngleFlat } from "../math/quat.ts";
 import type { Edit, Hold } from "../pose/edits.ts";
 import { previewFrame } from "../preview.ts";
-import { apart, around, differences, patch, stick, worldAt } from "../testing/patched.ts";
+import { apart, around, at, differences, named, patch, stick, worldAt } from "../testing/patched.ts";
 
 const turn = (joints: string[], degrees: [number, number, number], more: Partial<Extract<Edit, { op: "turn" }>> = {}): Edit => ({
   op: "turn",
-  joints,
+  parts: named(...joints),
   space: "own",
   degrees,
   shared: false,
@@ -17,17 +17,17 @@ const turn = (joints: string[], degrees: [number, number, number], more: Partial
 });
 const move = (joint: string, centimetres: [number, number, number], space: "world" | "body" = "world"): Edit => ({
   op: "move",
-  joints: [joint],
+  parts: named(joint),
   space,
   centimetres,
 });
-const hold = (joint: string, more: Partial<Hold> = {}): Hold => ({ joint, position: true, orientation: true, on: null, ...more });
-const touchUp = (frame: number, edits: Edit[], holds: Hold[] = [], rest = around(frame)) => patch("touchUp", { frame, edits, holds }, rest);
+const hold = (joint: string, more: Partial<Hold> = {}): Hold => ({ part: { joint }, position: true, orientation: true, on: null, ...more });
+const touchUp = (frame: number, edits: Edit[], holds: Hold[] = [], rest = around(frame)) => patch("touchUp", { at: at(frame), edits, holds }, rest);
 const run = (...patches: Parameters<typeof stick.work>) => stick.evaluator().evaluate(stick.work(...patches)).result.clip;
 
 describe("a touch-up", () => {
   it("changes its window and nothing else, bit for bit; on the masked parts alone", () => {
-    const result = run(touchUp(40, [turn(["LeftForeArm"], [0, 30, 0]), turn(["Spine"], [10, 0, 0])], [], { ...around(40, 3), mask: ["LeftForeArm"] }));
+    const result = run(touchUp(40, [turn(["LeftForeArm"], [0, 30, 0]), turn(["Spine"], [10, 0, 0])], [], { ...around(40, 3), parts: named("LeftForeArm") }));
     const changed = differences(stick.clip, result);
     expect(changed.joints).toEqual([stick.joint("LeftForeArm")]);
     expect(changed.frames[0]).toBe(32);
@@ -50,8 +50,8 @@ describe("a touch-up", () => {
   });
 
   it("changes nothing while nothing is moved, whatever is held or turned about", () => {
-    const pivot = { parts: ["LeftToeBase"], point: null };
-    const held = [hold("LeftHand"), hold("Chest", { on: "Hips" })];
+    const pivot = { parts: named("LeftToeBase"), point: null };
+    const held = [hold("LeftHand"), hold("Chest", { on: { joint: "Hips" } })];
     expect(run(touchUp(40, [], held))).toBe(stick.clip);
     expect(differences(stick.clip, run(touchUp(40, [turn(["Hips"], [0, 0, 0], { pivot }), move("LeftHand", [0, 0, 0])], held))).frames).toEqual([]);
   });
@@ -106,7 +106,7 @@ describe("a touch-up", () => {
     }
     // On the chest, which is turned: the hand keeps its place as the chest sees it.
     const chest = stick.joint("Chest");
-    const riding = run(touchUp(40, [turn(["Spine"], [0, 25, 0]), turn(["LeftArm"], [0, 0, 15])], [hold("LeftHand", { on: "Chest" })]));
+    const riding = run(touchUp(40, [turn(["Spine"], [0, 25, 0]), turn(["LeftArm"], [0, 0, 15])], [hold("LeftHand", { on: { joint: "Chest" } })]));
     const seen = (clip: typeof stick.clip) => {
       const { place, turn: q } = worldAt(clip, 40, chest);
       return new Vector3(...worldAt(clip, 40, hand).place).sub(new Vector3(...place)).applyQuaternion(new Quaternion(q[0], q[1], q[2], q[3]).invert());
@@ -116,7 +116,7 @@ describe("a touch-up", () => {
 
   it("turns the body about a toe, about a free point, and one side of a joint about it", () => {
     const toe = stick.joint("LeftToeBase");
-    const pivot = { parts: ["LeftToeBase"], point: null };
+    const pivot = { parts: named("LeftToeBase"), point: null };
     const about = run(touchUp(40, [turn(["Hips"], [0, 0, 15], { space: "world", pivot })]));
     expect(apart(worldAt(about, 40, toe).place, worldAt(stick.clip, 40, toe).place)).toBeLessThan(1e-6);
     expect((quatAngleFlat(worldAt(about, 40, toe).turn, 0, worldAt(stick.clip, 40, toe).turn, 0) * 180) / Math.PI).toBeCloseTo(15, 4);
@@ -127,7 +127,7 @@ describe("a touch-up", () => {
     expect(apart(worldAt(round, 40, 0).place, [1 + (from[2] - 0), from[1], -(from[0] - 1)])).toBeLessThan(1e-5);
 
     // From the chest on: the chest and all above it stay, the hips swing about the spine's joint.
-    const nested = run(touchUp(40, [turn(["Spine"], [15, 0, 0], { pivot: { parts: ["Chest"], point: null } })]));
+    const nested = run(touchUp(40, [turn(["Spine"], [15, 0, 0], { pivot: { parts: named("Chest"), point: null } })]));
     for (const name of ["Spine", "Chest", "LeftHand", "Head"])
       expect(apart(worldAt(nested, 40, stick.joint(name)).place, worldAt(stick.clip, 40, stick.joint(name)).place), name).toBeLessThan(1e-6);
     expect(apart(worldAt(nested, 40, 0).place, from)).toBeGreaterThan(0.02);
@@ -139,7 +139,7 @@ describe("a touch-up", () => {
 
   it("previews one frame as the whole evaluation then shows it", () => {
     const evaluator = stick.evaluator();
-    const others = [patch("layer", layerOf("Spine"), { id: "l" }), patch("repair", { smooth: 0.5 }, { id: "r", mask: ["LeftArm"] })];
+    const others = [patch("layer", layerOf("Spine"), { id: "l" }), patch("repair", { smooth: 0.5 }, { id: "r", parts: named("LeftArm") })];
     const first = evaluator.evaluate(stick.grounded(touchUp(40, [turn(["Chest"], [0, 5, 0])]), ...others));
     const work = stick.grounded(touchUp(40, [turn(["Chest"], [0, 25, 4]), move("RightHand", [4, 0, 6])]), ...others);
     const piece = previewFrame(first, work, 41);
@@ -154,6 +154,6 @@ describe("a touch-up", () => {
 });
 
 function layerOf(joint: string) {
-  const key = (frame: number, value: number) => ({ frame, value, tangent: "smooth" });
-  return { channels: [{ target: { drives: "turn", joint, axis: "x" }, keys: [key(10, 0), key(30, 8), key(60, 0)] }] };
+  const key = (frame: number, value: number) => ({ at: at(frame), value, tangent: "smooth" });
+  return { channels: [{ target: { drives: "turn", part: { joint }, axis: "x" }, keys: [key(10, 0), key(30, 8), key(60, 0)] }] };
 }

@@ -1,42 +1,63 @@
 import type { Contact } from "../contacts/contact.ts";
-import { type FloorPlane, floorHeightAt } from "../contacts/floor.ts";
-import type { Sole } from "../contacts/soles.ts";
-import { conjugateQuatFlat, expQuatFlat, fromToQuatFlat, logQuatFlat, multiplyQuatFlat, rotateVecFlat } from "../math/quat.ts";
+import type { JointTrack } from "../contacts/tracks.ts";
+import { type Ground, groundHeight } from "../ground/ground.ts";
+import { expQuatFlat, fromToQuatFlat, logQuatFlat, multiplyQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import { runningMean } from "../signal/filters.ts";
 import { type FadeSpan, fadeBetween } from "./fade.ts";
+import type { LimbEnd, RampFrames } from "./plants.ts";
 
-/** Where a leg's end joint shall be at each frame: place [frame][3], rotation [frame][4]; `resting` marks frames inside a contact. */
+/** Where a limb's end joint shall be at each frame: place [frame][3], rotation [frame][4]; `resting` marks frames inside a contact. */
 export interface FootTargets {
   readonly positions: Float64Array;
   readonly rotations: Float64Array;
   readonly resting: Uint8Array;
 }
 
-export interface RampFrames {
-  readonly landing: number;
-  readonly lift: number;
+/** What the ends are held against. */
+export interface Holding {
+  readonly contacts: readonly Contact[];
+  readonly ground: Ground;
+  /** ramps of the plant in force at a frame */
+  rampsAt(frame: number): RampFrames;
+  /** [frame], 0..1 */
+  readonly weights: Float64Array;
+  /** course of a part that something rests on */
+  partTrack(joint: number): JointTrack;
 }
 
 /**
- * The course of a foot with its contacts held. In a span the planted point stands exactly on its anchor; with heel and toe both
+ * The course of a limb's end with its contacts held. In a span the planted point stands exactly on its anchor; with heel and toe both
  * planted the sole lies along the line between their anchors and keeps its own roll; with one planted the foot rolls about it as the
  * source does. What that changes (a displacement of the end joint, a rotation) fades outside the span with continuous speed, and
- * passes directly from one span to the next when they are close. A swinging foot is lifted where it would cut the floor.
+ * passes directly from one span to the next when they are close. A swinging foot is lifted where it would cut the ground.
  */
-export function footTargets(sole: Sole, contacts: readonly Contact[], floor: FloorPlane, ramps: RampFrames, weights: Float64Array): FootTargets {
-  const { frameCount: n, positions: p, rotations: q } = sole.track;
-  const heel = sole.points[0];
-  const toe = sole.points[1];
-  const at = (part: string) => {
-    const list = contacts.filter((c) => c.part === part && c.anchor.point);
+export function footTargets(end: LimbEnd, track: JointTrack, holding: Holding): FootTargets {
+  const { weights, ground } = holding;
+  const { frameCount: n, positions: p, rotations: q } = track;
+  const heel = end.points[0];
+  const toe = end.points[1];
+  const at = (id: string) => {
+    const list = holding.contacts.filter((c) => c.point === id && c.anchor.point);
     const index = new Int32Array(n).fill(-1);
     list.forEach((c, i) => {
       index.fill(i, Math.max(0, c.start), Math.min(n - 1, c.end) + 1);
     });
     return { list, index };
   };
-  const first = at(heel.part);
-  const second = toe ? at(toe.part) : { list: [], index: new Int32Array(n).fill(-1) };
+  const first = at(heel.id);
+  const second = toe ? at(toe.id) : { list: [], index: new Int32Array(n).fill(-1) };
+  const anchor = new Float64Array(3);
+  /** World place of a contact's anchor at a frame. */
+  const anchorAt = (contact: Contact | undefined, f: number): Float64Array | null => {
+    if (!contact?.anchor.point) return null;
+    anchor.set(contact.anchor.point);
+    if (typeof contact.on === "object") {
+      const under = holding.partTrack(contact.on.joint);
+      rotateVecFlat(anchor, 0, under.rotations, f * 4, anchor, 0);
+      for (let i = 0; i < 3; i++) anchor[i] += under.positions[f * 3 + i];
+    }
+    return anchor;
+  };
 
   // Rotation that lays the sole along its anchors, as rotation vectors; known where both ends rest, faded elsewhere.
   const turn = new Float64Array(n * 3);
@@ -46,8 +67,8 @@ export function footTargets(sole: Sole, contacts: readonly Contact[], floor: Flo
   if (toe) {
     const along = [toe.local[0] - heel.local[0], toe.local[1] - heel.local[1], toe.local[2] - heel.local[2]];
     for (let f = 0; f < n; f++) {
-      const a = first.list[first.index[f]]?.anchor.point;
-      const b = second.list[second.index[f]]?.anchor.point;
+      const a = anchorAt(first.list[first.index[f]], f)?.slice();
+      const b = anchorAt(second.list[second.index[f]], f);
       if (!a || !b) continue;
       both[f] = 1;
       rotateVecFlat(v, 0, q, f * 4, along, 0);
@@ -57,7 +78,7 @@ export function footTargets(sole: Sole, contacts: readonly Contact[], floor: Flo
     fadeBetween(
       turn,
       n,
-      spansOf(both, ramps, () => null),
+      spansOf(both, holding, () => null),
     );
   }
   const rotations = new Float64Array(n * 4);
@@ -69,12 +90,12 @@ export function footTargets(sole: Sole, contacts: readonly Contact[], floor: Flo
     multiplyQuatFlat(rotations, f * 4, quat, 0, q, f * 4);
     const a = first.list[first.index[f]];
     const b = second.list[second.index[f]];
-    const held = a ?? b;
-    if (!held?.anchor.point) continue;
+    const held = anchorAt(a ?? b, f);
+    if (!held) continue;
     resting[f] = 1;
     const local = a ? heel.local : (toe?.local ?? heel.local);
     rotateVecFlat(v, 0, rotations, f * 4, [...local], 0);
-    for (let i = 0; i < 3; i++) shift[f * 3 + i] = held.anchor.point[i] - v[i] - p[f * 3 + i];
+    for (let i = 0; i < 3; i++) shift[f * 3 + i] = held[i] - v[i] - p[f * 3 + i];
   }
   const rampOf = (start: number, end: number) => {
     const all = [...first.list, ...second.list];
@@ -82,16 +103,16 @@ export function footTargets(sole: Sole, contacts: readonly Contact[], floor: Flo
     const closes = all.filter((c) => c.end === end).map((c) => c.rampOut);
     return { rampIn: opens.find((r) => r !== null) ?? null, rampOut: closes.find((r) => r !== null) ?? null };
   };
-  fadeBetween(shift, n, spansOf(resting, ramps, rampOf));
+  fadeBetween(shift, n, spansOf(resting, holding, rampOf));
   const positions = new Float64Array(n * 3);
   for (let i = 0; i < n * 3; i++) positions[i] = p[i] + shift[i] * weights[Math.floor(i / 3)];
-  keepAboveFloor(sole, positions, rotations, resting, first.index, second.index, floor, weights);
+  if (end.bears) keepAboveGround(end, positions, rotations, resting, first.index, second.index, ground, weights);
   return { positions, rotations, resting };
 }
 
 function spansOf(
   flags: Uint8Array,
-  ramps: RampFrames,
+  holding: Holding,
   own: (start: number, end: number) => { rampIn: number | null; rampOut: number | null } | null,
 ): FadeSpan[] {
   const spans: FadeSpan[] = [];
@@ -100,6 +121,7 @@ function spansOf(
     let end = f;
     while (end + 1 < flags.length && flags[end + 1]) end++;
     const set = own(f, end);
+    const ramps = holding.rampsAt(Math.round((f + end) / 2));
     spans.push({ start: f, end, rampIn: set?.rampIn ?? ramps.landing, rampOut: set?.rampOut ?? ramps.lift });
     f = end;
   }
@@ -108,16 +130,16 @@ function spansOf(
 
 /**
  * Swinging: the foot is raised by what its lower end lacks, smoothed over neighbours. Standing on one end: the foot is tipped about it
- * until the other is out of the floor.
+ * until the other is out of the ground.
  */
-function keepAboveFloor(
-  sole: Sole,
+function keepAboveGround(
+  end: LimbEnd,
   positions: Float64Array,
   rotations: Float64Array,
   resting: Uint8Array,
   heelAt: Int32Array,
   toeAt: Int32Array,
-  floor: FloorPlane,
+  ground: Ground,
   weights: Float64Array,
 ): void {
   const n = resting.length;
@@ -126,13 +148,13 @@ function keepAboveFloor(
   const q = new Float64Array(4);
   const depth = (f: number, local: readonly number[]) => {
     rotateVecFlat(v, 0, rotations, f * 4, [...local], 0);
-    return floorHeightAt(floor, positions[f * 3] + v[0], positions[f * 3 + 2] + v[2]) - (positions[f * 3 + 1] + v[1]);
+    return groundHeight(ground, positions[f * 3] + v[0], positions[f * 3 + 2] + v[2]) - (positions[f * 3 + 1] + v[1]);
   };
-  const [heel, toe] = sole.points;
+  const [heel, toe] = end.points;
   for (let f = 0; f < n; f++) {
     if (weights[f] === 0) continue;
     if (!resting[f]) {
-      lift[f] = Math.max(0, ...sole.points.map((point) => depth(f, point.local))) * weights[f];
+      lift[f] = Math.max(0, ...end.points.map((point) => depth(f, point.local))) * weights[f];
       continue;
     }
     if (!toe || (heelAt[f] >= 0 && toeAt[f] >= 0)) continue;
@@ -151,10 +173,4 @@ function keepAboveFloor(
   }
   const smooth = runningMean(lift, 1);
   for (let f = 0; f < n; f++) if (!resting[f] && weights[f] > 0) positions[f * 3 + 1] += Math.max(lift[f], smooth[f]);
-}
-
-/** Local rotation of a child from two world rotations. */
-export function localRotation(dst: Float64Array, parent: Float64Array, child: Float64Array, co: number): void {
-  conjugateQuatFlat(dst, 0, parent, 0);
-  multiplyQuatFlat(dst, 0, dst, 0, child, co);
 }

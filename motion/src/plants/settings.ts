@@ -1,24 +1,29 @@
 import { z } from "zod";
+import { duration } from "../documents/fields.ts";
+
+/** Longest ramp of a plant, seconds. */
+export const LONGEST_PLANT_RAMP = 2;
 
 export const plantSettingsSchema = z.strictObject({
   travelStrength: z.number().min(0).max(1),
+  /** what becomes of the travel's correction behind a stretch: it goes on from where it is, or has been spread over the stretch and is gone */
+  travelAfter: z.enum(["carry", "spread"]),
   steadyLegs: z.number().min(0).max(1),
   hipsMayDropCm: z.number().min(0).max(15),
   softKneeDegrees: z.number().min(140).max(179),
-  landingRampInFrames: z.int().min(0).max(60),
-  liftRampInFrames: z.int().min(0).max(60),
+  landingRamp: duration(LONGEST_PLANT_RAMP),
+  liftRamp: duration(LONGEST_PLANT_RAMP),
   rests: z.enum(["settle", "first", "last"]),
 });
 export type PlantSettings = z.infer<typeof plantSettingsSchema>;
 
 export const PLANT_DEFAULTS: PlantSettings = {
   travelStrength: 1,
+  travelAfter: "carry",
   steadyLegs: 1,
   hipsMayDropCm: 6,
   softKneeDegrees: 172,
-  landingRampInFrames: 5,
-  liftRampInFrames: 6,
+  landingRamp: 5 / 30,
+  liftRamp: 6 / 30,
   rests: "settle",
 };
-/** Ramp lengths in the settings are for 30 frames a second; at other rates they last as long. */
-export const RAMP_RATE = 30;

@@ -1,24 +1,22 @@
-import { type Clip, changedFrames, copyClip } from "../clip/clip.ts";
-import type { Contact } from "../contacts/contact.ts";
-import type { FloorPlane } from "../contacts/floor.ts";
-import type { Sole } from "../contacts/soles.ts";
-import { jointTrack } from "../contacts/tracks.ts";
+import { type Clip, ClipDraft, readPosition, readRotation } from "../clip/clip.ts";
+import { PointTracks } from "../contacts/pointTracks.ts";
+import { type JointTrack, jointTrack } from "../contacts/tracks.ts";
 import { chainReader } from "../kinematics/forward.ts";
 import { FULL_STRETCH, makeTwoBoneReach, meanHinge, reachTwoBone } from "../kinematics/twoBone.ts";
-import { multiplyQuatFlat, quatAngleFlat, rotateVecFlat } from "../math/quat.ts";
+import { conjugateQuatFlat, multiplyQuatFlat, quatAngleFlat, rotateVecFlat } from "../math/quat.ts";
 import { quinticStep } from "../math/ramp.ts";
+import type { Motion } from "../motion.ts";
 import { smoothEnvelope } from "../signal/filters.ts";
-import { ancestry, type Skeleton } from "../skeleton/skeleton.ts";
-import { type FootTargets, footTargets, localRotation } from "./footTargets.ts";
-import { type PlantSettings, RAMP_RATE } from "./settings.ts";
+import { ancestry, jointsBetween, type Skeleton } from "../skeleton/skeleton.ts";
+import { holdBody } from "./body.ts";
+import { type FootTargets, footTargets, type Holding } from "./footTargets.ts";
+import { type LimbEnd, limbEnds, plantWeights, rampFrames, settingsAt } from "./plants.ts";
+import { type SolveScope, scopeMarks } from "./scope.ts";
+import type { PlantSettings } from "./settings.ts";
 
-/** The same soles on the tracks of another clip. */
-export function retrack(soles: readonly Sole[], skeleton: Skeleton, clip: Clip): Sole[] {
-  return soles.map((sole) => ({ ...sole, track: jointTrack(skeleton, clip, sole.leg.end) }));
-}
-
-/** World course of one leg as it comes: hip [3], knee [3] a frame, and rotations of upper, the lower's parent and lower. */
-interface LegCourse {
+/** World course of one limb as it comes: its start (hip) and middle (knee) [3] a frame, its end, and rotations of upper and lower. */
+interface LimbCourse {
+  readonly end: JointTrack;
   readonly hip: Float64Array;
   readonly knee: Float64Array;
   readonly upper: Float32Array;
@@ -29,62 +27,90 @@ interface LegCourse {
 const DROP_SECONDS = 0.12;
 
 /**
- * Holds every contact on its anchor: foot targets, then the smallest smooth drop of the hips at which all legs reach without passing
- * the soft knee, then the two-bone reach. Changes the root's position and the local rotations of thigh, shin and foot only; frames
- * on which nothing moves keep their bits. Bone lengths never change. After Kovar, Schreiner & Gleicher, Footskate Cleanup for Motion
- * Capture Editing (2002), with hips lowered instead of bones stretched.
- * `since`: a clip of the same shape that is solved already; then only frames on which a leg or what it hangs on differs from it are
- * solved, every other keeps its bits, and the hips' drop fades out towards those.
+ * Holds every anchored contact of a motion by its plants: parts of the trunk by the body's place, then legs (foot targets, the smallest smooth
+ * drop of the hips at which all legs reach without passing the soft knee, the two-bone reach), then arms. Changes the root's position and
+ * the local rotations of hips and limbs only; frames on which nothing moves keep their bits. Bone lengths never change. After Kovar,
+ * Schreiner & Gleicher, Footskate Cleanup for Motion Capture Editing (2002), with hips lowered instead of bones stretched.
+ * With a `scope` only its frames are solved, every other keeps its bits, and the hips' drop fades out towards those.
  */
-export function solvePlants(
-  skeleton: Skeleton,
-  clip: Clip,
-  soles: readonly Sole[],
-  contacts: readonly Contact[],
-  floor: FloorPlane,
-  settings: PlantSettings,
-  weights: Float64Array,
-  since: Clip | null = null,
-): Clip {
-  const tracked = retrack(soles, skeleton, clip);
-  const perSecond = clip.fps / RAMP_RATE;
-  const ramps = { landing: Math.round(settings.landingRampInFrames * perSecond), lift: Math.round(settings.liftRampInFrames * perSecond) };
-  const targets = tracked.map((sole) => footTargets(sole, contacts, floor, ramps, weights));
-  const courses = tracked.map((sole) => legCourse(skeleton, clip, sole));
-  const changed = tracked.map((sole) => (since ? changedFrames(since, clip, ancestry(skeleton, sole.leg.end)) : null));
-  const drop = hipsDrop(clip, tracked, courses, targets, settings, weights, changed);
-  const out = copyClip(clip);
-  const k = clip.positionJoints.length * 3;
-  for (let f = 0; f < clip.frameCount; f++) out.positions[f * k + 1] -= drop[f];
-  for (const [i, sole] of tracked.entries()) writeLeg(skeleton, out, sole, courses[i], targets[i], drop, changed[i]);
-  return out;
+export function solvePlants(motion: Motion, scope: SolveScope | null = null): Clip {
+  const { skeleton } = motion.character;
+  const anchored = motion.contacts.filter((c) => c.anchor.point);
+  const weights = plantWeights(motion.plants, motion.clip.frameCount);
+  const ends = limbEnds(motion.character, motion.points);
+  const held = holdBody(motion, anchored, weights, scope);
+  const legs = solveLimbs(
+    motion,
+    held,
+    anchored,
+    weights,
+    ends.filter((end) => end.bears),
+    scope,
+    true,
+  );
+  // Arms last: what a hand rests on may be a thigh.
+  const arms = ends.filter((end) => !end.bears && anchored.some((c) => end.points.some((p) => p.id === c.point)));
+  return arms.length === 0 ? legs : solveLimbs({ ...motion, clip: legs }, legs, anchored, weights, arms, scope, false, skeleton);
 }
 
-function legCourse(skeleton: Skeleton, clip: Clip, sole: Sole): LegCourse {
-  const upper = jointTrack(skeleton, clip, sole.leg.upper);
-  const lower = jointTrack(skeleton, clip, sole.leg.lower);
-  return { hip: upper.positions, knee: lower.positions, upper: upper.rotations, lower: lower.rotations };
+function solveLimbs(
+  motion: Motion,
+  clip: Clip,
+  contacts: Motion["contacts"],
+  weights: Float64Array,
+  ends: readonly LimbEnd[],
+  scope: SolveScope | null,
+  hipsHelp: boolean,
+  skeleton: Skeleton = motion.character.skeleton,
+): Clip {
+  const { fps } = clip;
+  const tracks = new PointTracks(skeleton, clip, motion.points);
+  const holding: Holding = {
+    contacts,
+    ground: motion.ground,
+    rampsAt: (frame) => rampFrames(settingsAt(motion.plants, frame), fps),
+    weights,
+    partTrack: (joint) => tracks.joint(joint),
+  };
+  const courses = ends.map((end) => limbCourse(skeleton, clip, end));
+  const targets = ends.map((end, i) => footTargets(end, courses[i].end, holding));
+  const changed = ends.map((end) => scopeMarks(scope, clip, ancestry(skeleton, end.limb.end)));
+  const drop = hipsHelp ? hipsDrop(clip, courses, targets, motion.plants, weights, changed) : new Float64Array(clip.frameCount);
+  const draft = ClipDraft.of(clip);
+  const p = new Float64Array(3);
+  for (let f = 0; f < clip.frameCount; f++) {
+    if (drop[f] === 0) continue;
+    readPosition(clip, 0, f, p, 0);
+    p[1] -= drop[f];
+    draft.setPosition(0, f, p);
+  }
+  for (const [i, end] of ends.entries()) writeLimb(skeleton, draft, end, courses[i], targets[i], drop, changed[i]);
+  return draft.done();
+}
+
+function limbCourse(skeleton: Skeleton, clip: Clip, { limb }: LimbEnd): LimbCourse {
+  const upper = jointTrack(skeleton, clip, limb.upper);
+  const lower = jointTrack(skeleton, clip, limb.lower);
+  return { end: jointTrack(skeleton, clip, limb.end), hip: upper.positions, knee: lower.positions, upper: upper.rotations, lower: lower.rotations };
 }
 
 /** How far the hips come down at each frame, metres: never more than allowed, zero where every leg reaches softly. */
 function hipsDrop(
   clip: Clip,
-  soles: readonly Sole[],
-  courses: readonly LegCourse[],
+  courses: readonly LimbCourse[],
   targets: readonly FootTargets[],
-  settings: PlantSettings,
+  plants: Motion["plants"],
   weights: Float64Array,
   changed: readonly (Uint8Array | null)[],
 ): Float64Array {
-  const most = settings.hipsMayDropCm / 100;
-  const bend = Math.PI - (settings.softKneeDegrees * Math.PI) / 180;
+  const limits = hipLimits(plants, clip.frameCount);
   const required = new Float64Array(clip.frameCount);
-  soles.forEach((sole, leg) => {
-    const { hip, knee } = courses[leg];
-    const ankle = sole.track.positions;
+  courses.forEach(({ hip, knee, end }, leg) => {
+    const ankle = end.positions;
     const target = targets[leg].positions;
     for (let f = 0; f < clip.frameCount; f++) {
       if (weights[f] === 0 || changed[leg]?.[f] === 0) continue;
+      const { most, bend } = limits(f);
       const o = f * 3;
       const l1 = distance(hip, knee, o);
       const l2 = distance(knee, ankle, o);
@@ -104,6 +130,17 @@ function hipsDrop(
   return drop.map((d, f) => (d === 0 ? 0 : d * weights[f] * (near ? quinticStep(near[f] / half) : 1)));
 }
 
+/** How far the hips may drop, metres, and the bend of the softest knee, radians, at each frame. */
+function hipLimits(plants: Motion["plants"], frameCount: number): (frame: number) => { most: number; bend: number } {
+  const of = (settings: PlantSettings) => ({ most: settings.hipsMayDropCm / 100, bend: Math.PI - (settings.softKneeDegrees * Math.PI) / 180 });
+  if (plants.length <= 1) {
+    const only = of(settingsAt(plants, 0));
+    return () => only;
+  }
+  const all = Array.from({ length: frameCount }, (_, f) => of(settingsAt(plants, f)));
+  return (frame) => all[frame];
+}
+
 /** Frames from each frame to the nearest that no leg has changed on. */
 function awayFromUnchanged(changed: readonly Uint8Array[]): Float64Array {
   const n = changed[0].length;
@@ -121,9 +158,19 @@ function distance(a: Float64Array, b: Float64Array, o: number): number {
 const SAME_PLACE = 1e-7;
 const SAME_TURN = 1e-6;
 
-function writeLeg(skeleton: Skeleton, out: Clip, sole: Sole, course: LegCourse, targets: FootTargets, drop: Float64Array, changed: Uint8Array | null): void {
-  const { leg, track } = sole;
-  const hinge = meanHinge(out.frameCount, (f, points, rotation) => {
+function writeLimb(
+  skeleton: Skeleton,
+  draft: ClipDraft,
+  end: LimbEnd,
+  course: LimbCourse,
+  targets: FootTargets,
+  drop: Float64Array,
+  changed: Uint8Array | null,
+): void {
+  const { limb } = end;
+  const track = course.end;
+  const frameCount = drop.length;
+  const hinge = meanHinge(frameCount, (f, points, rotation) => {
     for (let i = 0; i < 3; i++) {
       points[i] = course.hip[f * 3 + i];
       points[3 + i] = course.knee[f * 3 + i];
@@ -131,10 +178,12 @@ function writeLeg(skeleton: Skeleton, out: Clip, sole: Sole, course: LegCourse, 
     }
     for (let i = 0; i < 4; i++) rotation[i] = course.upper[f * 4 + i];
   });
-  const parent = skeleton.parents[leg.upper];
-  const above = parent >= 0 ? chainReader(skeleton, out, parent) : undefined;
-  const betweenJoints = chainBetween(skeleton, leg.lower, leg.upper);
-  const belowJoints = chainBetween(skeleton, leg.end, leg.lower);
+  // Joints above and between have not turned: they are read as they stand in the draft.
+  const clip = draft.clip;
+  const parent = skeleton.parents[limb.upper];
+  const above = parent >= 0 ? chainReader(skeleton, clip, parent) : undefined;
+  const betweenJoints = jointsBetween(skeleton, limb.lower, limb.upper).slice(0, -1);
+  const belowJoints = jointsBetween(skeleton, limb.end, limb.lower).slice(0, -1);
   const reach = makeTwoBoneReach();
   const parentRotation = new Float64Array(4);
   const scratch = new Float64Array(3);
@@ -143,8 +192,7 @@ function writeLeg(skeleton: Skeleton, out: Clip, sole: Sole, course: LegCourse, 
   const worldHinge = new Float64Array(3);
   const q = new Float64Array(4);
   const local = new Float64Array(4);
-  const write = (joint: number, f: number) => out.rotations.set(local, (f * out.jointCount + joint) * 4);
-  for (let f = 0; f < out.frameCount; f++) {
+  for (let f = 0; f < frameCount; f++) {
     if (changed?.[f] === 0 && drop[f] === 0) continue;
     const o = f * 3;
     const moved = Math.hypot(
@@ -165,25 +213,29 @@ function writeLeg(skeleton: Skeleton, out: Clip, sole: Sole, course: LegCourse, 
     else parentRotation.set([0, 0, 0, 1]);
     multiplyQuatFlat(q, 0, reach.upper, 0, course.upper, f * 4);
     localRotation(local, parentRotation, q, 0);
-    write(leg.upper, f);
-    carry(q, out, betweenJoints, f);
+    draft.setRotation(limb.upper, f, local);
+    carry(q, clip, betweenJoints, f);
     parentRotation.set(q);
     multiplyQuatFlat(q, 0, reach.lower, 0, course.lower, f * 4);
     localRotation(local, parentRotation, q, 0);
-    write(leg.lower, f);
-    carry(q, out, belowJoints, f);
+    draft.setRotation(limb.lower, f, local);
+    carry(q, clip, belowJoints, f);
     localRotation(local, q, targets.rotations, f * 4);
-    write(leg.end, f);
+    draft.setRotation(limb.end, f, local);
   }
 }
 
-/** Joints strictly between a joint and its ancestor, ancestor's side first: spare joints that ride along. */
-function chainBetween(skeleton: Skeleton, joint: number, ancestor: number): number[] {
-  const between: number[] = [];
-  for (let j = skeleton.parents[joint]; j >= 0 && j !== ancestor; j = skeleton.parents[j]) between.unshift(j);
-  return between;
+/** Turns q on by joints that ride along. */
+function carry(q: Float64Array, clip: Clip, joints: readonly number[], f: number): void {
+  const local = new Float64Array(4);
+  for (const joint of joints) {
+    readRotation(clip, joint, f, local, 0);
+    multiplyQuatFlat(q, 0, q, 0, local, 0);
+  }
 }
 
-function carry(q: Float64Array, clip: Clip, joints: readonly number[], f: number): void {
-  for (const joint of joints) multiplyQuatFlat(q, 0, q, 0, clip.rotations, (f * clip.jointCount + joint) * 4);
+/** Local rotation of a child from two world rotations. */
+function localRotation(dst: Float64Array, parent: Float64Array, child: Float64Array, co: number): void {
+  conjugateQuatFlat(dst, 0, parent, 0);
+  multiplyQuatFlat(dst, 0, dst, 0, child, co);
 }

@@ -1,4 +1,4 @@
-import { copyClip } from "../clip/clip.ts";
+import { ClipDraft } from "../clip/clip.ts";
 import { jointTrack } from "../contacts/tracks.ts";
 import { quatAngleFlat, slerpQuatFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
@@ -17,13 +17,14 @@ const WIDE = 0.13;
  */
 export function steadyLegs(motion: Motion, strength: number, weights: Float64Array): Motion {
   if (strength === 0) return motion;
-  const { clip, skeleton } = motion;
-  const joints = new Set(motion.soles.flatMap(({ leg }) => ancestry(skeleton, leg.toe >= 0 ? leg.toe : leg.end)));
-  const out = copyClip(clip);
-  const lane = new Float64Array(clip.frameCount * 4);
+  const { clip } = motion;
+  const { skeleton } = motion.character;
+  const joints = new Set(motion.points.flatMap((point) => (point.bears ? ancestry(skeleton, point.named) : [])));
+  const draft = ClipDraft.of(clip);
+  const q = new Float64Array(4);
   let changed = false;
   for (const joint of joints) {
-    rotationLane(clip.rotations, clip.frameCount, clip.jointCount, joint, lane);
+    const lane = rotationLane(clip, joint);
     const noise = laneNoise(lane, clip.frameCount);
     if (noise < TREMBLES) continue;
     changed = true;
@@ -32,11 +33,12 @@ export function steadyLegs(motion: Motion, strength: number, weights: Float64Arr
     smoothLane(smooth, clip.frameCount, Math.max(2, Math.round(seconds * clip.fps)), strength);
     for (let f = 0; f < clip.frameCount; f++) {
       if (weights[f] === 0 || quatAngleFlat(smooth, f * 4, lane, f * 4) < 1e-7) continue;
-      slerpQuatFlat(out.rotations, (f * clip.jointCount + joint) * 4, lane, f * 4, smooth, f * 4, weights[f]);
+      slerpQuatFlat(q, 0, lane, f * 4, smooth, f * 4, weights[f]);
+      draft.setRotation(joint, f, q);
     }
   }
   if (!changed) return motion;
-  const steadied = { ...motion, clip: out };
+  const steadied = { ...motion, clip: draft.done() };
   return endsTremble(steadied) <= endsTremble(motion) ? steadied : motion;
 }
 
@@ -45,7 +47,8 @@ export function steadyLegs(motion: Motion, strength: number, weights: Float64Arr
  * found the hips' tremble and took it back in the spine); there smoothing the hips alone would shake the hands.
  */
 function endsTremble(motion: Motion): number {
-  const { clip, skeleton, body } = motion;
+  const { clip } = motion;
+  const { skeleton, body } = motion.character;
   let sum = 0;
   for (const joint of [body.roles.head, body.roles.leftHand, body.roles.rightHand]) {
     if (joint === undefined) continue;

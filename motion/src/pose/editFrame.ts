@@ -1,6 +1,6 @@
+import type { Rig } from "../character/rig.ts";
 import { FREE, type Freedom, type Goal, type Residual, reachBody } from "../kinematics/bodyReach.ts";
 import type { PoseFrame } from "../kinematics/poseFrame.ts";
-import type { Rig } from "../kinematics/rig.ts";
 import { conjugateQuatFlat, expQuatFlat, multiplyQuatFlat, rotateVecFlat, slerpQuatFlat } from "../math/quat.ts";
 import { type Space, spaceRotation } from "./spaces.ts";
 

@@ -1,6 +1,6 @@
-import type { Rig } from "../kinematics/rig.ts";
-import type { BodyMap } from "../skeleton/bodyMap.ts";
-import { isRole, type Role } from "../skeleton/roles.ts";
+import type { BodyMap } from "../character/bodyMap.ts";
+import type { Rig } from "../character/rig.ts";
+import { isRole, type Role } from "../character/roles.ts";
 
 /** For each joint the one on the other side; a joint of the middle, or without a known part, is its own. */
 export function mirrorJoints(jointCount: number, body: BodyMap): Int16Array {
@@ -21,8 +21,7 @@ export function otherRole(role: Role): Role | undefined {
 
 /**
  * dst = the rotation q seen in a mirror that stands across the body's left (a unit vector a): the axis is reflected and the turn goes the
- * other way round, v' = −v + 2(v·a)a, w' = w. Twice gives q again. Local rotations mirror so because every joint's axes are the body's
- * at rest.
+ * other way round, v' = −v + 2(v·a)a, w' = w. Twice gives q again. For turnings in the world's axes at rest, as stored poses keep them.
  */
 export function mirrorQuat(dst: Float64Array, d: number, q: ArrayLike<number>, o: number, rig: Rig): void {
   const a = rig.left;

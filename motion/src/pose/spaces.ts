@@ -1,6 +1,6 @@
 import { z } from "zod";
+import type { Rig } from "../character/rig.ts";
 import type { PoseFrame } from "../kinematics/poseFrame.ts";
-import type { Rig } from "../kinematics/rig.ts";
 import { axisAngleQuatFlat, rotateVecFlat } from "../math/quat.ts";
 
 /**
@@ -16,7 +16,7 @@ const _left = /*@__PURE__*/ new Float64Array(3);
  * its back or bends over).
  */
 export function headingOf(frame: PoseFrame, rig: Rig): number {
-  rotateVecFlat(_left, 0, frame.worldRotations, rig.hips * 4, rig.left, 0);
+  rotateVecFlat(_left, 0, frame.worldRotations, rig.hips * 4, rig.hipsLeft, 0);
   return Math.atan2(-_left[2], _left[0]);
 }
 

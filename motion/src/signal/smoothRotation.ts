@@ -1,14 +1,12 @@
+import { type Clip, flatTrack } from "../clip/clip.ts";
 import { dotQuatFlat, logQuatFlat, multiplyQuatFlat, normalizeQuatFlat, slerpQuatFlat } from "../math/quat.ts";
 import { savitzkyGolay } from "./filters.ts";
 import { median } from "./robust.ts";
 
-/** One joint's rotations out of [frame][joint][4], sign-continuous, as a lane [frame][4] in doubles. */
-export function rotationLane(rotations: Float32Array, frameCount: number, jointCount: number, joint: number, lane: Float64Array): Float64Array {
-  for (let f = 0; f < frameCount; f++) {
-    const o = (f * jointCount + joint) * 4;
-    for (let i = 0; i < 4; i++) lane[f * 4 + i] = rotations[o + i];
-    if (f > 0 && dotQuatFlat(lane, f * 4, lane, f * 4 - 4) < 0) for (let i = 0; i < 4; i++) lane[f * 4 + i] *= -1;
-  }
+/** One joint's rotations, sign-continuous, as a lane [frame][4] in doubles. */
+export function rotationLane(clip: Clip, joint: number): Float64Array {
+  const lane = flatTrack(clip.rotations[joint], 4);
+  for (let f = 1; f < clip.frameCount; f++) if (dotQuatFlat(lane, f * 4, lane, f * 4 - 4) < 0) for (let i = 0; i < 4; i++) lane[f * 4 + i] *= -1;
   return lane;
 }
 

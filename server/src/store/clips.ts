@@ -1,4 +1,4 @@
-import { createHash, randomUUID } from "node:crypto";
+import { randomUUID } from "node:crypto";
 import type { ClipSummary } from "../summary.ts";
 import type { Db } from "./database.ts";
 
@@ -32,6 +32,7 @@ const COLUMNS = "id, name, file_name, sha256, unit_scale, up_axis, tags, summary
 export function clipStore(db: Db) {
   const select = db.prepare<[string], RawClip>(`SELECT ${COLUMNS} FROM clip WHERE id = ?`);
   const all = db.prepare<[], RawClip>(`SELECT ${COLUMNS} FROM clip ORDER BY created_at, rowid`);
+  const countAll = db.prepare<[], { count: number }>("SELECT count(*) AS count FROM clip");
   const bytesOf = db.prepare<[string], { bytes: Buffer }>("SELECT bytes FROM clip WHERE id = ?");
   const insert = db.prepare(
     "INSERT INTO clip (id, name, file_name, sha256, bytes, unit_scale, up_axis, tags, summary, created_at) VALUES (?, ?, ?, ?, ?, NULL, NULL, ?, ?, ?)",
@@ -41,16 +42,16 @@ export function clipStore(db: Db) {
   const worksOf = db.prepare<[string], { count: number }>("SELECT count(*) AS count FROM work WHERE clip_id = ?");
   const remove = db.prepare("DELETE FROM clip WHERE id = ?");
   return {
+    count: (): number => countAll.get()?.count ?? 0,
     list: (): ClipRow[] => all.all().map(fromRaw),
     get: (id: string): ClipRow | undefined => {
       const raw = select.get(id);
       return raw && fromRaw(raw);
     },
     bytes: (id: string): Buffer | undefined => bytesOf.get(id)?.bytes,
-    add(clip: { name: string; fileName: string; bytes: Buffer; tags: readonly string[]; summary: ClipSummary }): ClipRow {
+    add(clip: { name: string; fileName: string; bytes: Buffer; sha256: string; tags: readonly string[]; summary: ClipSummary }): ClipRow {
       const id = randomUUID();
-      const sha256 = createHash("sha256").update(clip.bytes).digest("hex");
-      insert.run(id, clip.name, clip.fileName, sha256, clip.bytes, JSON.stringify(clip.tags), JSON.stringify(clip.summary), new Date().toISOString());
+      insert.run(id, clip.name, clip.fileName, clip.sha256, clip.bytes, JSON.stringify(clip.tags), JSON.stringify(clip.summary), new Date().toISOString());
       return fromRaw(select.get(id) as RawClip);
     },
     setReading(id: string, unitScale: number | null, upAxis: "y" | "z" | null, summary: ClipSummary): void {

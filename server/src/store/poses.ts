@@ -1,5 +1,5 @@
 import { randomUUID } from "node:crypto";
-import { handShapeSchema, storedPoseSchema } from "@stride/motion";
+import { handShapeSchema, problemOf, storedPoseSchema, upgradePose1 } from "@stride/motion";
 import { z } from "zod";
 import type { Db } from "./database.ts";
 
@@ -17,6 +17,15 @@ export const newPoseSchema = z.discriminatedUnion("kind", [
 export type NewPose = z.infer<typeof newPoseSchema>;
 export type PoseRow = NewPose & { readonly id: string; readonly createdAt: string };
 
+/** A kept pose that this version cannot read: it hides no other, and can be deleted. */
+export interface UnreadablePose {
+  readonly id: string;
+  readonly name: string;
+  readonly kind: "unreadable";
+  readonly problem: string;
+  readonly createdAt: string;
+}
+
 interface RawPose {
   id: string;
   name: string;
@@ -32,7 +41,7 @@ export function poseStore(db: Db) {
   const insert = db.prepare("INSERT INTO pose (id, name, kind, data, picture, created_at) VALUES (?, ?, ?, ?, ?, ?)");
   const remove = db.prepare("DELETE FROM pose WHERE id = ?");
   return {
-    list: (): PoseRow[] => all.all().map(fromRaw),
+    list: (): (PoseRow | UnreadablePose)[] => all.all().map(fromRaw),
     add(pose: NewPose): PoseRow {
       const row = { ...pose, id: randomUUID(), createdAt: new Date().toISOString() };
       insert.run(row.id, row.name, row.kind, JSON.stringify(row.data), row.picture, row.createdAt);
@@ -43,7 +52,13 @@ export function poseStore(db: Db) {
   };
 }
 
-function fromRaw(raw: RawPose): PoseRow {
-  const kept = newPoseSchema.parse({ kind: raw.kind, name: raw.name, data: JSON.parse(raw.data) as unknown, picture: raw.picture });
-  return { ...kept, id: raw.id, createdAt: raw.created_at };
+function fromRaw(raw: RawPose): PoseRow | UnreadablePose {
+  try {
+    const data: unknown = JSON.parse(raw.data);
+    const kept = newPoseSchema.safeParse({ kind: raw.kind, name: raw.name, data: raw.kind === "pose" ? upgradePose1(data) : data, picture: raw.picture });
+    if (!kept.success) throw problemOf(kept.error, "");
+    return { ...kept.data, id: raw.id, createdAt: raw.created_at };
+  } catch (error) {
+    return { id: raw.id, name: raw.name, kind: "unreadable", problem: error instanceof Error ? error.message : String(error), createdAt: raw.created_at };
+  }
 }

@@ -1,5 +1,5 @@
 import type { Work } from "@stride/motion";
-import type { Api, ClipRow, ExportResult, HistoryRow, NewPose, PoseRow, WorkRow } from "@stride/server";
+import type { Api, ClipRow, ExportResult, HistoryRow, NewPose, PoseRow, UnreadablePose, WorkListRow, WorkRow } from "@stride/server";
 import { hc } from "hono/client";
 
 const api = hc<Api>("/api");
@@ -27,8 +27,6 @@ async function take<T>(response: Promise<{ ok: boolean; status: number; json(): 
   return data as T;
 }
 
-export type WorkListRow = Omit<WorkRow, "document"> & { readonly patches: number };
-
 export const fetchClips = () => take<ClipRow[]>(api.clips.$get());
 export const fetchClip = (id: string) => take<ClipRow>(api.clips[":id"].$get({ param: { id } }));
 export const fetchWorks = () => take<WorkListRow[]>(api.works.$get());
@@ -44,7 +42,7 @@ export const deleteClip = (id: string) => take<{ ok: true }>(api.clips[":id"].$d
 export const exportWork = (id: string, json: { start: number; end: number; fps: number; name: string }) =>
   take<ExportResult>(api.works[":id"].export.$post({ param: { id }, json }));
 
-export const fetchPoses = () => take<PoseRow[]>(api.poses.$get());
+export const fetchPoses = () => take<(PoseRow | UnreadablePose)[]>(api.poses.$get());
 export const keepPose = (json: NewPose) => take<PoseRow>(api.poses.$post({ json }));
 export const deletePose = (id: string) => take<{ ok: true }>(api.poses[":id"].$delete({ param: { id } }));
 

@@ -1,4 +1,4 @@
-import type { Measure } from "@stride/motion";
+import { type Measure, type PartRef, partName, partOf } from "@stride/motion";
 import clsx from "clsx";
 import { Plus, X } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
@@ -12,12 +12,12 @@ import { useCurveViews } from "./useCurveViews.ts";
 
 /** Curves of the selected parts and of what is measured, in place of the footfall chart. */
 export function CurveDesk({ height }: { height: number }) {
-  const { curves, views } = useCurveViews();
+  const { curves, views, parts } = useCurveViews();
   const { active, axes } = useCurves();
   const picked = curves.find((c) => c.id === active) ?? curves[0];
   return (
     <section aria-label="Curve view">
-      <CurveTools curve={picked} view={picked && views.get(picked.id)} />
+      <CurveTools curve={picked} view={picked && views.get(picked.id)} parts={parts} />
       <div className="flex">
         <div className="shrink-0 overflow-y-auto border-r border-line py-1 pl-2" style={{ width: NAMES, height }}>
           <div className="flex items-center gap-1 pb-1 pr-2">
@@ -63,7 +63,7 @@ export function CurveDesk({ height }: { height: number }) {
           ))}
           {curves.length === 0 && <p className="pr-2 text-xs text-ink-soft">Select parts on the body: their angles stand here.</p>}
         </div>
-        <CurvePlot curves={curves} views={views} height={height} />
+        <CurvePlot curves={curves} views={views} height={height} parts={parts} />
       </div>
     </section>
   );
@@ -72,21 +72,24 @@ export function CurveDesk({ height }: { height: number }) {
 /** What can be measured of the parts that are selected, and of the body. */
 function MeasureMenu() {
   const parts = useBench((s) => s.parts);
-  const names = useBench((s) => s.opened?.skeleton.names) ?? [];
-  const hips = useBench((s) => names[s.body?.roles.hips ?? 0]);
-  const part = names[parts.at(-1) ?? -1];
-  const other = names[parts.at(-2) ?? -1] ?? hips;
+  const opened = useBench((s) => s.opened);
+  const body = useBench((s) => s.body);
+  const refOf = (joint: number | undefined): PartRef | null =>
+    opened && body && joint !== undefined ? partOf({ skeleton: opened.skeleton, body }, joint) : null;
+  const part = refOf(parts.at(-1));
+  const other = refOf(parts.at(-2) ?? body?.roles.hips);
+  const label = part ? partName(part) : "";
   const items: [string, Measure][] = [
     ...(part
       ? ([
-          [`${part} over the floor`, { of: "height", part }],
-          ...(other && other !== part ? [[`${part} to ${other}`, { of: "distance", part, to: other }]] : []),
-          [`${part} left of the hips`, { of: "position", part, axis: "x", space: "body" }],
-          [`${part} up from the hips`, { of: "position", part, axis: "y", space: "body" }],
-          [`${part} forward of the hips`, { of: "position", part, axis: "z", space: "body" }],
-          [`${part} x, world`, { of: "position", part, axis: "x", space: "world" }],
-          [`${part} y, world`, { of: "position", part, axis: "y", space: "world" }],
-          [`${part} z, world`, { of: "position", part, axis: "z", space: "world" }],
+          [`${label} over the floor`, { of: "height", part }],
+          ...(other && partName(other) !== label ? [[`${label} to ${partName(other).toLowerCase()}`, { of: "distance", part, to: other }]] : []),
+          [`${label} left of the hips`, { of: "position", part, axis: "x", space: "body" }],
+          [`${label} up from the hips`, { of: "position", part, axis: "y", space: "body" }],
+          [`${label} forward of the hips`, { of: "position", part, axis: "z", space: "body" }],
+          [`${label} x, world`, { of: "position", part, axis: "x", space: "world" }],
+          [`${label} y, world`, { of: "position", part, axis: "y", space: "world" }],
+          [`${label} z, world`, { of: "position", part, axis: "z", space: "world" }],
         ] as [string, Measure][])
       : []),
     ["Sway of the hips", { of: "sway" }],

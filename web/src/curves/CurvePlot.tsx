@@ -1,9 +1,10 @@
-import type { ChannelTarget, Key, LayerSettings } from "@stride/motion";
+import { type ChannelTarget, channelKeys, type Key, type LayerSettings, type Parts, receivedSeconds, sameKeyMoment, type Work } from "@stride/motion";
 import { useRef } from "react";
 import { change, preview, shownDoc, useBench } from "../state/bench.ts";
-import { channelKeys } from "../state/layerKeys.ts";
 import { usePlayRange } from "../state/playhead.ts";
+import { framesOf, momentIn } from "../state/times.ts";
 import { useScale } from "../timedesk/scale.ts";
+import { type Followed, useFollow } from "../ui/useFollow.ts";
 import type { CurveView } from "../worker/views.ts";
 import { changeKey, keyHeight, layerOf, moveKey, setKey, settingsOf, targetOf } from "./curveEdits.ts";
 import { type ShownCurve, useCurves } from "./curveState.ts";
@@ -12,20 +13,20 @@ interface CurvePlotProps {
   readonly curves: readonly ShownCurve[];
   readonly views: ReadonlyMap<string, CurveView>;
   readonly height: number;
+  readonly parts: Parts | null;
 }
 
 const PAD = 12;
 
 /** Curves over time with their keys: the source thin behind, the result in front, keys of the selected layer on it. */
-export function CurvePlot({ curves, views, height }: CurvePlotProps) {
+export function CurvePlot({ curves, views, height, parts }: CurvePlotProps) {
   const scale = useScale();
   const svg = useRef<SVGSVGElement>(null);
   const { active, key: picked, window } = useCurves();
   const range = usePlayRange();
   const doc = useBench(shownDoc);
   const patchId = useBench((s) => s.patchId);
-  const names = useBench((s) => s.opened?.skeleton.names) ?? [];
-  const nameOf = (joint: number) => names[joint] ?? "";
+  const clocks = useBench((s) => s.clocks);
   const [low, high] = window ?? fitted(curves, views, scale.from, scale.to);
   const y = (v: number) => PAD + ((high - v) / (high - low)) * (height - 2 * PAD);
   const perPixel = (high - low) / (height - 2 * PAD);
@@ -44,16 +45,17 @@ export function CurvePlot({ curves, views, height }: CurvePlotProps) {
     const box = svg.current?.getBoundingClientRect();
     const curve = curves.find((c) => c.id === active) ?? curves[0];
     const view = curve && views.get(curve.id);
-    if (!box || !view) return;
+    if (!box || !view || !parts) return;
     const frame = Math.max(0, Math.min(view.result.length - 1, Math.floor(scale.frame(event.clientX - box.left))));
+    const here = momentIn(clocks, layer?.id ?? null, frame);
     let made: string | null = null;
     change(`Key ${curve.label}`, (d) => {
-      const put = setKey(d, patchId, curve.spec, view, frame, view.result[frame], nameOf);
+      const put = setKey(d, patchId, curve.spec, view, { frame, moment: here }, view.result[frame], parts);
       made = put.patchId;
       return put.doc;
     });
     useBench.setState({ patchId: made });
-    useCurves.setState({ active: curve.id, key: frame });
+    useCurves.setState({ active: curve.id, key: here });
   };
   const lines = niceLines(low, high);
   const unit = (curves.find((c) => c.id === active) ?? curves[0]) && views.get((curves.find((c) => c.id === active) ?? curves[0]).id)?.unit;
@@ -108,30 +110,40 @@ export function CurvePlot({ curves, views, height }: CurvePlotProps) {
         );
       })}
       {layer &&
+        parts &&
         curves.map((curve) => {
           const view = views.get(curve.id);
           if (!view) return null;
-          const target = targetOf(curve.spec, mode, nameOf);
-          const keys = channelKeys(settings, target);
-          return keys.map((key, i) => (
-            <KeyMark
-              // biome-ignore lint/suspicious/noArrayIndexKey: the place in the row stays while a key is dragged
-              key={`${curve.id}-${i}`}
-              curve={curve}
-              data={key}
-              target={target}
-              patchId={layer.id}
-              x={x(key.frame)}
-              y={y(keyHeight(key, mode, view))}
-              perFrame={scale.x(1) - scale.x(0)}
-              perPixel={perPixel}
-              picked={curve.id === active && key.frame === picked}
-              mode={mode}
-            />
-          ));
+          const target = targetOf(curve.spec, mode, parts);
+          const keys = channelKeys(settings.channels ?? [], target);
+          return keys.flatMap((key, i) =>
+            framesOf(clocks, layer.id, key.at).map((frame, k) => (
+              <KeyMark
+                // biome-ignore lint/suspicious/noArrayIndexKey: the place in the row stays while a key is dragged
+                key={`${curve.id}-${i}-${k}`}
+                curve={curve}
+                data={key}
+                target={target}
+                patchId={layer.id}
+                frame={frame}
+                x={x(frame)}
+                y={y(keyHeight(key, frame, mode, view))}
+                perFrame={scale.x(1) - scale.x(0)}
+                perPixel={perPixel}
+                picked={curve.id === active && picked !== null && sameKeyMoment(key.at, picked)}
+                mode={mode}
+              />
+            )),
+          );
         })}
     </svg>
   );
+}
+
+/** What dragging part of a key does: the edit for a way in pixels, and the moment that the key is at then. */
+interface KeyDrag {
+  readonly name: string;
+  step(dx: number, dy: number): { readonly edit: (doc: Work) => Work; readonly at?: number };
 }
 
 interface KeyMarkProps {
@@ -139,6 +151,8 @@ interface KeyMarkProps {
   readonly data: Key;
   readonly target: ChannelTarget;
   readonly patchId: string;
+  /** of the result, where it is drawn */
+  readonly frame: number;
   readonly x: number;
   readonly y: number;
   readonly perFrame: number;
@@ -148,38 +162,36 @@ interface KeyMarkProps {
   readonly mode: LayerSettings["mode"];
 }
 
-function KeyMark({ curve, data, target, patchId, x, y, perFrame, perPixel, picked, mode }: KeyMarkProps) {
-  const last = useBench((s) => (s.after?.frameCount ?? 1) - 1);
-  const label = `Key of ${curve.label} at frame ${data.frame}, ${data.value.toFixed(2)}${mode === "additive" ? " added" : ""}, ${data.tangent}`;
-  const follow = (
-    event: React.PointerEvent,
-    move: (dx: number, dy: number) => { edit: (doc: ReturnType<typeof shownDoc>) => ReturnType<typeof shownDoc>; frame?: number },
-    name: string,
-  ) => {
-    event.preventDefault();
-    event.stopPropagation();
-    useCurves.setState({ active: curve.id, key: data.frame });
-    const from = { x: event.clientX, y: event.clientY };
-    let step: ReturnType<typeof move> | null = null;
-    const onMove = (e: PointerEvent) => {
-      const slow = e.shiftKey ? 0.1 : 1;
-      step = move((e.clientX - from.x) * slow, (e.clientY - from.y) * slow);
-      preview(step.edit);
-      if (step.frame !== undefined) useCurves.setState({ key: step.frame });
+function KeyMark({ curve, data, target, patchId, frame, x, y, perFrame, perPixel, picked, mode }: KeyMarkProps) {
+  const clocks = useBench((s) => s.clocks);
+  const last = receivedSeconds(clocks, patchId);
+  const { fps } = clocks;
+  const label = `Key of ${curve.label} at frame ${Math.round(frame)}, ${data.value.toFixed(2)}${mode === "additive" ? " added" : ""}, ${data.tangent}`;
+  const bind = useFollow<KeyDrag>((drag) => {
+    useCurves.setState({ active: curve.id, key: data.at });
+    let step: ReturnType<KeyDrag["step"]> | null = null;
+    return {
+      move: ({ dx, dy, fine }: Followed) => {
+        const slow = fine ? 0.1 : 1;
+        step = drag.step(dx * slow, dy * slow);
+        preview(step.edit);
+        if (step.at !== undefined) useCurves.setState({ key: step.at });
+      },
+      end: (how) => {
+        if (how === "done" && step) change(drag.name, step.edit);
+        else useBench.setState({ draft: null });
+      },
     };
-    const onUp = () => {
-      window.removeEventListener("pointermove", onMove);
-      window.removeEventListener("pointerup", onUp);
-      if (step) change(name, step.edit);
-    };
-    window.addEventListener("pointermove", onMove);
-    window.addEventListener("pointerup", onUp);
-  };
+  });
+  // Frames of the result are moments of what the layer receives at its own speed there.
+  const later = (frames: number) => momentIn(clocks, patchId, Math.round(frame) + frames) - momentIn(clocks, patchId, Math.round(frame));
+  const moved = (frames: number) => Math.max(0, Math.min(last, data.at + later(frames)));
   const shift = (frames: number, by: number, name: string) => {
-    change(name, (d) => moveKey(d, patchId, target, data.frame, frames, by, last));
-    useCurves.setState({ key: Math.max(0, Math.min(last, data.frame + frames)) });
+    change(name, (d) => moveKey(d, patchId, target, data.at, later(frames), by, last));
+    useCurves.setState({ key: moved(frames) });
   };
-  const slope = data.slopeOut ?? 0;
+  // Slopes are kept a second, and drawn a frame.
+  const slope = (data.slopeOut ?? 0) / fps;
   const reach = Math.max(3, Math.round(40 / perFrame));
   return (
     <g>
@@ -201,17 +213,14 @@ function KeyMark({ curve, data, target, patchId, x, y, perFrame, perPixel, picke
             fill="var(--sheet)"
             stroke="var(--cobalt)"
             strokeWidth={1.6}
-            className="cursor-ns-resize"
-            onPointerDown={(e) =>
-              follow(
-                e,
-                (_, dy) => {
-                  const next = slope - (dy * perPixel) / reach;
-                  return { edit: (d) => changeKey(d, patchId, target, data.frame, { slopeIn: next, slopeOut: next }) };
-                },
-                `Tangent of ${curve.label}`,
-              )
-            }
+            className="cursor-ns-resize touch-none"
+            {...bind({
+              name: `Tangent of ${curve.label}`,
+              step: (_, dy) => {
+                const next = (slope - (dy * perPixel) / reach) * fps;
+                return { edit: (d) => changeKey(d, patchId, target, data.at, { slopeIn: next, slopeOut: next }) };
+              },
+            })}
           />
         </>
       )}
@@ -221,7 +230,7 @@ function KeyMark({ curve, data, target, patchId, x, y, perFrame, perPixel, picke
         tabIndex={0}
         aria-label={label}
         aria-pressed={picked}
-        data-key={`${curve.id}@${data.frame}`}
+        data-key={`${curve.id}@${Math.round(frame)}`}
         x={x - 4.5}
         y={y - 4.5}
         width={9}
@@ -230,20 +239,14 @@ function KeyMark({ curve, data, target, patchId, x, y, perFrame, perPixel, picke
         fill={picked ? "var(--cobalt)" : "var(--sheet)"}
         stroke={picked ? "var(--cobalt)" : curve.color}
         strokeWidth={1.8}
-        className="cursor-move"
-        onPointerDown={(e) =>
-          follow(
-            e,
-            (dx, dy) => {
-              const frames = Math.round(dx / perFrame);
-              return {
-                edit: (d) => moveKey(d, patchId, target, data.frame, frames, -dy * perPixel, last),
-                frame: Math.max(0, Math.min(last, data.frame + frames)),
-              };
-            },
-            `Move key of ${curve.label}`,
-          )
-        }
+        className="cursor-move touch-none"
+        {...bind({
+          name: `Move key of ${curve.label}`,
+          step: (dx, dy) => {
+            const frames = Math.round(dx / perFrame);
+            return { edit: (d) => moveKey(d, patchId, target, data.at, later(frames), -dy * perPixel, last), at: moved(frames) };
+          },
+        })}
         onKeyDown={(event) => {
           const fine = event.shiftKey ? 0.1 : 1;
           if (event.key === "ArrowUp") shift(0, fine, `Raise key of ${curve.label}`);
@@ -251,8 +254,8 @@ function KeyMark({ curve, data, target, patchId, x, y, perFrame, perPixel, picke
           else if (event.key === "ArrowLeft" && event.altKey) shift(-1, 0, `Move key of ${curve.label}`);
           else if (event.key === "ArrowRight" && event.altKey) shift(1, 0, `Move key of ${curve.label}`);
           else if (event.key === "Delete" || event.key === "Backspace")
-            change(`Delete key of ${curve.label}`, (d) => changeKey(d, patchId, target, data.frame, null));
-          else if (event.key === "Enter") useCurves.setState({ active: curve.id, key: data.frame });
+            change(`Delete key of ${curve.label}`, (d) => changeKey(d, patchId, target, data.at, null));
+          else if (event.key === "Enter") useCurves.setState({ active: curve.id, key: data.at });
           else return;
           event.preventDefault();
           event.stopPropagation();

@@ -1,66 +1,81 @@
-import { degreesWithin, TANGENTS, type Tangent } from "@stride/motion";
+import { channelKeys, degreesWithin, type Parts, sameKeyMoment, TANGENTS, type Tangent } from "@stride/motion";
 import { Diamond, Maximize2, Trash2 } from "lucide-react";
 import { useState } from "react";
+import { toast } from "sonner";
 import { change, shownDoc, useBench } from "../state/bench.ts";
-import { channelKeys } from "../state/layerKeys.ts";
 import { usePlayheadFrame, usePlayRange } from "../state/playhead.ts";
+import { askWorker } from "../state/session.ts";
+import { momentIn } from "../state/times.ts";
 import { Button, IconButton } from "../ui/Button.tsx";
 import type { CurveView } from "../worker/views.ts";
-import { applyToStretch, changeKey, layerOf, STRETCH_TOOLS, type StretchTool, setKey, settingsOf, targetOf } from "./curveEdits.ts";
+import { changeKey, layerOf, putStretch, setKey, settingsOf, targetOf } from "./curveEdits.ts";
 import { type ShownCurve, useCurves } from "./curveState.ts";
+import { STRETCH_TOOLS, type StretchTool } from "./stretchTools.ts";
 
 const SMALL = "h-6! px-2! text-xs";
 
 /** Tools for the picked curve: keys, values copied from frame to frame, and operations on the played stretch. */
-export function CurveTools({ curve, view }: { curve: ShownCurve | undefined; view: CurveView | undefined }) {
+export function CurveTools({ curve, view, parts }: { curve: ShownCurve | undefined; view: CurveView | undefined; parts: Parts | null }) {
   const { key: picked, copied } = useCurves();
   const frame = usePlayheadFrame();
   const range = usePlayRange();
   const doc = useBench(shownDoc);
   const patchId = useBench((s) => s.patchId);
-  const names = useBench((s) => s.opened?.skeleton.names) ?? [];
+  const clocks = useBench((s) => s.clocks);
   const skeleton = useBench((s) => s.opened?.skeleton);
   const [tool, setTool] = useState<StretchTool>("flat");
   const [amount, setAmount] = useState<string>("");
-  if (!curve || !view)
+  const [working, setWorking] = useState(false);
+  if (!curve || !view || !parts)
     return <p className="flex h-8 items-center border-b border-line px-3.5 text-ink-soft">Select a part for its angles, or measure something at the left.</p>;
-  const nameOf = (joint: number) => names[joint] ?? "";
   const layer = layerOf(doc, patchId);
   const mode = settingsOf(layer).mode ?? "additive";
-  const target = targetOf(curve.spec, mode, nameOf);
-  const keys = layer ? channelKeys(settingsOf(layer), target) : [];
-  const key = keys.find((k) => k.frame === picked);
+  const target = targetOf(curve.spec, mode, parts);
+  const keys = layer ? channelKeys(settingsOf(layer).channels ?? [], target) : [];
+  const key = keys.find((k) => picked !== null && sameKeyMoment(k.at, picked));
   const value = view.result[Math.min(frame, view.result.length - 1)];
   const last = view.result.length - 1;
   const [start, end] = range ?? [0, last];
   const needs = STRETCH_TOOLS.find((t) => t.id === tool)?.needs ?? null;
+  const here = momentIn(clocks, layer?.id ?? null, frame);
   const put = (label: string, wanted: number) => {
     let made: string | null = null;
     change(label, (d) => {
-      const result = setKey(d, patchId, curve.spec, view, frame, wanted, nameOf);
+      const result = setKey(d, patchId, curve.spec, view, { frame, moment: here }, wanted, parts);
       made = result.patchId;
       return result.doc;
     });
     useBench.setState({ patchId: made });
-    useCurves.setState({ active: curve.id, key: frame });
+    useCurves.setState({ active: curve.id, key: layer ? here : frame / view.fps });
   };
   const standard = () => {
     const found = STRETCH_TOOLS.find((t) => t.id === tool);
     return found && "start" in found ? found.start : value;
   };
-  const apply = () => {
+  const apply = async () => {
     const typed = amount.trim() === "" ? standard() : Number(amount.replace(",", "."));
     if (!Number.isFinite(typed)) return;
     // Thinning is within centimetres of where anything below the joint is, for angles too.
     const within = tool === "thin" && curve.spec.kind === "angle" && skeleton ? degreesWithin(skeleton, curve.spec.joint, typed) : typed;
     let made: string | null = null;
     const label = STRETCH_TOOLS.find((t) => t.id === tool)?.label ?? tool;
-    change(`${curve.label}: ${label}`, (d) => {
-      const result = applyToStretch(d, patchId, curve.spec, view, { start, end }, tool, within, frame, nameOf, `${curve.label}: ${label}`.slice(0, 120));
-      made = result.patchId;
-      return result.doc;
-    });
-    useBench.setState({ patchId: made });
+    setWorking(true);
+    try {
+      const { fps } = view;
+      const keys = await askWorker((w) => w.stretchKeys({ samples: view.result, fps, stretch: { start, end }, tool, amount: within, playhead: frame }));
+      const intoLayer = (moment: number) => momentIn(clocks, layer?.id ?? null, moment * fps);
+      change(`${curve.label}: ${label}`, (d) => {
+        const stretch = { start: start / fps, end: end / fps };
+        const result = putStretch(d, patchId, curve.spec, stretch, keys, intoLayer, parts, `${curve.label}: ${label}`.slice(0, 120));
+        made = result.patchId;
+        return result.doc;
+      });
+      useBench.setState({ patchId: made });
+    } catch (error) {
+      toast.error(error instanceof Error ? error.message : String(error));
+    } finally {
+      setWorking(false);
+    }
   };
   return (
     <div role="toolbar" aria-label="Curve tools" className="flex h-8 shrink-0 items-center gap-1 overflow-x-auto border-b border-line px-2 whitespace-nowrap">
@@ -74,7 +89,7 @@ export function CurveTools({ curve, view }: { curve: ShownCurve | undefined; vie
         label="Delete the picked key"
         className="size-6!"
         disabled={!key || !layer}
-        onClick={() => layer && key && change(`Delete key of ${curve.label}`, (d) => changeKey(d, layer.id, target, key.frame, null))}
+        onClick={() => layer && key && change(`Delete key of ${curve.label}`, (d) => changeKey(d, layer.id, target, key.at, null))}
       >
         <Trash2 size={13} />
       </IconButton>
@@ -84,7 +99,7 @@ export function CurveTools({ curve, view }: { curve: ShownCurve | undefined; vie
         value={key?.tangent ?? "smooth"}
         className="h-6 rounded-sm bg-transparent hover:bg-line/40 disabled:opacity-45"
         onChange={(event) =>
-          layer && key && change(`Tangent of ${curve.label}`, (d) => changeKey(d, layer.id, target, key.frame, { tangent: event.target.value as Tangent }))
+          layer && key && change(`Tangent of ${curve.label}`, (d) => changeKey(d, layer.id, target, key.at, { tangent: event.target.value as Tangent }))
         }
       >
         {TANGENTS.map((t) => (
@@ -141,15 +156,15 @@ export function CurveTools({ curve, view }: { curve: ShownCurve | undefined; vie
             className="h-6 w-14 rounded-sm border border-line bg-sheet px-1 text-right"
             onKeyDown={(event) => {
               event.stopPropagation();
-              if (event.key === "Enter") apply();
+              if (event.key === "Enter") void apply();
             }}
             onChange={(event) => setAmount(event.target.value)}
           />
           <span className="text-ink-soft">{needs === "percent" ? "%" : needs === "frames" ? "f" : needs === "centimetres" ? "cm" : view.unit}</span>
         </span>
       )}
-      <Button className={SMALL} onClick={apply}>
-        Apply
+      <Button className={SMALL} disabled={working} onClick={() => void apply()}>
+        {working ? "Working…" : "Apply"}
       </Button>
       <span className="flex-1" />
       <IconButton label="Fit the values" className="size-6!" onClick={() => useCurves.setState({ window: null })}>

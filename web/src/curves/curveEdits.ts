@@ -1,48 +1,35 @@
 import {
-  bridgeSamples,
+  type Channel,
   type ChannelTarget,
+  channelKeys,
   curveValue,
-  delaySamples,
-  flattenSamples,
   type Key,
   type LayerSettings,
   makePatch,
+  PATCH_KINDS,
+  type Parts,
   type Patch,
-  scaleSamples,
-  shiftSamples,
-  smoothSamples,
-  stretchSamples,
-  thinSamples,
+  partOf,
+  patchKind,
+  sameKeyMoment,
   type Work,
+  withChannel,
   withKey,
 } from "@stride/motion";
 import { freshId, withPatch } from "../state/bench.ts";
-import { channelKeys, withChannel } from "../state/layerKeys.ts";
 import type { CurveSpec, CurveView } from "../worker/views.ts";
 
-/** What can be done to a stretch of a curve. `amount` has the unit that `unitOf` says. */
-export const STRETCH_TOOLS = [
-  { id: "flat", label: "make level at", needs: "value" },
-  { id: "smooth", label: "smooth over ±", needs: "frames", start: 3 },
-  { id: "bridge", label: "delete and bridge", needs: null },
-  { id: "scaleAverage", label: "scale about average", needs: "percent", start: 50 },
-  { id: "scaleDefault", label: "scale about zero", needs: "percent", start: 50 },
-  { id: "scaleHere", label: "scale about playhead’s value", needs: "percent", start: 50 },
-  { id: "shift", label: "shift by", needs: "difference", start: 0 },
-  { id: "later", label: "shift in time by", needs: "frames", start: 2 },
-  { id: "slower", label: "stretch in time about playhead", needs: "percent", start: 120 },
-  { id: "thin", label: "thin to keys within", needs: "centimetres", start: 0.5 },
-] as const;
-export type StretchTool = (typeof STRETCH_TOOLS)[number]["id"];
+/** How far from a curve's first key the zeros stand, seconds. */
+const LOCAL_SECONDS = 0.4;
 
-/** Curves that an operation makes are kept as keys within this of what it computed, cm or degrees. */
-const KEPT_WITHIN = 0.05;
+/** The kind of patch that carries keys on curves. */
+const CURVE_KIND = PATCH_KINDS.find((k) => k.curves);
 
-/** How far from a curve's first key the zeros stand, frames. */
-const LOCAL_FRAMES = 12;
+type Mode = LayerSettings["mode"];
 
+/** The selected patch, if it carries keys. */
 export function layerOf(doc: Work, patchId: string | null): Patch | undefined {
-  return doc.patches.find((p) => p.id === patchId && p.kind === "layer" && !p.muted);
+  return doc.patches.find((p) => p.id === patchId && patchKind(p.kind)?.curves && !p.muted);
 }
 
 export function settingsOf(patch: Patch | undefined): Partial<LayerSettings> {
@@ -50,14 +37,14 @@ export function settingsOf(patch: Patch | undefined): Partial<LayerSettings> {
 }
 
 /** The channel of a layer that a curve's keys belong to. */
-export function targetOf(spec: CurveSpec, mode: LayerSettings["mode"], nameOf: (joint: number) => string): ChannelTarget {
+export function targetOf(spec: CurveSpec, mode: Mode, parts: Parts): ChannelTarget {
   if (spec.kind === "measure") return { drives: "measure", measure: spec.measure };
-  return { drives: mode === "override" ? "angle" : "turn", joint: nameOf(spec.joint), axis: spec.axis };
+  return { drives: mode === "override" ? "angle" : "turn", part: partOf(parts, spec.joint), axis: spec.axis };
 }
 
-/** Where a key of a curve is drawn: its own value where the layer takes over, on the result where it adds. */
-export function keyHeight(key: Key, mode: LayerSettings["mode"], view: CurveView): number {
-  return mode === "override" ? key.value : (view.result[key.frame] ?? key.value);
+/** Where a key of a curve is drawn, on a frame of the result: its own value where the layer takes over, on the result where it adds. */
+export function keyHeight(key: Key, frame: number, mode: Mode, view: CurveView): number {
+  return mode === "override" ? key.value : (view.result[Math.round(frame)] ?? key.value);
 }
 
 interface Put {
@@ -65,9 +52,13 @@ interface Put {
   readonly patchId: string;
 }
 
-function newLayer(doc: Work, name: string, mode: LayerSettings["mode"], id = freshId()): Put {
+function newLayer(doc: Work, name: string, mode: Mode, id = freshId()): Put {
   const settings = { mode, channels: [], weightKeys: [], holds: [] };
-  return { doc: { ...doc, patches: [...doc.patches, makePatch("layer", name, id, settings)] }, patchId: id };
+  return { doc: { ...doc, patches: [...doc.patches, makePatch(CURVE_KIND?.kind ?? "", name, id, settings)] }, patchId: id };
+}
+
+function channelsOf(doc: Work, patchId: string): readonly Channel[] {
+  return settingsOf(doc.patches.find((p) => p.id === patchId)).channels ?? [];
 }
 
 function replaceKeys(doc: Work, patchId: string, target: ChannelTarget, keys: readonly Key[]): Work {
@@ -75,46 +66,46 @@ function replaceKeys(doc: Work, patchId: string, target: ChannelTarget, keys: re
   return withPatch(doc, patchId, { settings: { ...settings, channels: withChannel(settings.channels ?? [], target, keys) } });
 }
 
-/**
- * A key so that the curve has `value` at `frame`: on the layer given, or on a new one that adds. Where the layer adds, the key takes what the
- * result lacks.
- */
-export function setKey(
-  doc: Work,
-  patchId: string | null,
-  spec: CurveSpec,
-  view: CurveView,
-  frame: number,
-  value: number,
-  nameOf: (joint: number) => string,
-  id?: string,
-): Put {
-  const layer = layerOf(doc, patchId);
-  const at = layer ? { doc, patchId: layer.id } : newLayer(doc, "Curve keys", "additive", id);
-  const settings = settingsOf(at.doc.patches.find((p) => p.id === at.patchId));
-  const mode = settings.mode ?? "additive";
-  const target = targetOf(spec, mode, nameOf);
-  const keys = channelKeys(settings, target);
-  const own = keys.find((k) => k.frame === frame);
-  const stored = mode === "override" ? value : curveValue(keys, frame) + value - view.result[frame];
-  const key: Key = { ...(own ?? { tangent: "smooth" }), frame, value: round(stored) };
-  // The first key of a curve that adds stands between two of zero: alone it would move the whole clip.
-  const around: Key[] =
-    mode === "additive" && keys.length === 0
-      ? [-1, 1].flatMap((side) => {
-          const at = frame + side * LOCAL_FRAMES;
-          return at >= 0 && at < view.result.length ? [{ frame: at, value: 0, tangent: "flat" as const }] : [];
-        })
-      : [];
-  return { doc: replaceKeys(at.doc, at.patchId, target, withKey([...keys, ...around], key)), patchId: at.patchId };
+/** Where in time a key is set: the frame of the result, and the moment of what the layer receives that it shows. */
+export interface KeyPlace {
+  readonly frame: number;
+  /** for the layer that is selected; a new one, on top, receives the result itself */
+  readonly moment: number;
 }
 
-/** A key moved in time and value. */
-export function moveKey(doc: Work, patchId: string, target: ChannelTarget, frame: number, frames: number, by: number, last: number): Work {
-  const keys = channelKeys(settingsOf(doc.patches.find((p) => p.id === patchId)), target);
-  const key = keys.find((k) => k.frame === frame);
+/**
+ * A key so that the curve has `value` at a place: on the layer given, or on a new one that adds. Where the layer adds, the key takes what the
+ * result lacks.
+ */
+export function setKey(doc: Work, patchId: string | null, spec: CurveSpec, view: CurveView, place: KeyPlace, value: number, parts: Parts, id?: string): Put {
+  const layer = layerOf(doc, patchId);
+  const put = layer ? { doc, patchId: layer.id } : newLayer(doc, "Curve keys", "additive", id);
+  const moment = layer ? place.moment : place.frame / view.fps;
+  const settings = settingsOf(put.doc.patches.find((p) => p.id === put.patchId));
+  const mode = settings.mode ?? "additive";
+  const target = targetOf(spec, mode, parts);
+  const keys = channelKeys(settings.channels ?? [], target);
+  const own = keys.find((k) => sameKeyMoment(k.at, moment));
+  const stored = mode === "override" ? value : curveValue(keys, moment) + value - view.result[place.frame];
+  const key: Key = { ...(own ?? { tangent: "smooth" }), at: moment, value: round(stored) };
+  // The first key of a curve that adds stands between two of zero: alone it would move the whole clip.
+  const last = (view.result.length - 1) / view.fps;
+  const around: Key[] =
+    mode === "additive" && keys.length === 0
+      ? [-LOCAL_SECONDS, LOCAL_SECONDS].flatMap((by) => {
+          const at = Math.round((moment + by) * view.fps) / view.fps;
+          return at >= 0 && at <= last ? [{ at, value: 0, tangent: "flat" as const }] : [];
+        })
+      : [];
+  return { doc: replaceKeys(put.doc, put.patchId, target, withKey([...keys, ...around], key)), patchId: put.patchId };
+}
+
+/** A key moved in time and value; `last` is where the motion ends that the layer receives, seconds. */
+export function moveKey(doc: Work, patchId: string, target: ChannelTarget, at: number, seconds: number, by: number, last: number): Work {
+  const keys = channelKeys(channelsOf(doc, patchId), target);
+  const key = keys.find((k) => sameKeyMoment(k.at, at));
   if (!key) return doc;
-  const moved = { ...key, frame: Math.max(0, Math.min(last, frame + frames)), value: round(key.value + by) };
+  const moved = { ...key, at: Math.max(0, Math.min(last, at + seconds)), value: round(key.value + by) };
   return replaceKeys(
     doc,
     patchId,
@@ -126,86 +117,56 @@ export function moveKey(doc: Work, patchId: string, target: ChannelTarget, frame
   );
 }
 
-export function changeKey(doc: Work, patchId: string, target: ChannelTarget, frame: number, part: Partial<Key> | null): Work {
-  const keys = channelKeys(settingsOf(doc.patches.find((p) => p.id === patchId)), target);
-  const next = part === null ? keys.filter((k) => k.frame !== frame) : keys.map((k) => (k.frame === frame ? { ...k, ...part } : k));
+export function changeKey(doc: Work, patchId: string, target: ChannelTarget, at: number, part: Partial<Key> | null): Work {
+  const keys = channelKeys(channelsOf(doc, patchId), target);
+  const here = (k: Key) => sameKeyMoment(k.at, at);
+  const next = part === null ? keys.filter((k) => !here(k)) : keys.map((k) => (here(k) ? { ...k, ...part } : k));
   return replaceKeys(doc, patchId, target, next);
 }
 
-/** Keys of zero at both ends of the clip for every channel of a layer that adds: nothing before or after them leaks. */
+/** Keys of zero at both ends of what a layer receives, for every channel of a layer that adds: nothing before or after them leaks. */
 export function zeroEnds(doc: Work, patchId: string, last: number): Work {
   const settings = settingsOf(doc.patches.find((p) => p.id === patchId));
   let { channels = [] } = settings;
   for (const { target, keys } of channels) {
-    const zero = (frame: number): Key => ({ frame, value: 0, tangent: "flat" });
+    const zero = (at: number): Key => ({ at, value: 0, tangent: "flat" });
     channels = withChannel(channels, target, withKey(withKey(keys, zero(0)), zero(last)));
   }
   return withPatch(doc, patchId, { settings: { ...settings, channels } });
 }
 
 /**
- * An operation on a stretch of a curve, written as few keys that take the curve over there: on the layer given when it takes over and has
- * no keys of this curve elsewhere, else on a new one.
+ * Keys that take a curve over on a stretch, written to the layer given when it takes over and has no keys of this curve elsewhere, else to a new
+ * one. Keys and stretch (seconds) are in the result's time; `intoLayer` says where a moment of it is in the time that the layer receives.
  */
-export function applyToStretch(
+export function putStretch(
   doc: Work,
   patchId: string | null,
   spec: CurveSpec,
-  view: CurveView,
   stretch: { readonly start: number; readonly end: number },
-  tool: StretchTool,
-  amount: number,
-  playhead: number,
-  nameOf: (joint: number) => string,
+  keys: readonly Key[],
+  intoLayer: (moment: number) => number,
+  parts: Parts,
   name: string,
 ): Put {
-  const samples = view.result;
-  const target = targetOf(spec, "override", nameOf);
+  const target = targetOf(spec, "override", parts);
   const layer = layerOf(doc, patchId);
-  const keys = channelKeys(settingsOf(layer), target);
-  const apart = keys.length > 0 && (keys[keys.length - 1].frame < stretch.start || keys[0].frame > stretch.end);
-  const at = layer && settingsOf(layer).mode === "override" && !apart ? { doc, patchId: layer.id } : newLayer(doc, name, "override");
-  const kept = at.patchId === layer?.id ? keys.filter((k) => k.frame < stretch.start || k.frame > stretch.end) : [];
-  const made = compute(samples, stretch, tool, amount, playhead);
-  const thinned = thinSamples(made, stretch.start, tool === "thin" ? Math.max(1e-3, amount) : KEPT_WITHIN).map((k) => ({
-    ...k,
-    value: round(k.value),
-    slopeIn: round(k.slopeIn ?? 0),
-    slopeOut: round(k.slopeOut ?? 0),
-  }));
-  const all = [...kept, ...thinned].sort((a, b) => a.frame - b.frame);
-  return { doc: replaceKeys(at.doc, at.patchId, target, all), patchId: at.patchId };
-}
-
-function compute(
-  samples: Float64Array,
-  stretch: { readonly start: number; readonly end: number },
-  tool: StretchTool,
-  amount: number,
-  playhead: number,
-): Float64Array {
-  switch (tool) {
-    case "flat":
-      return flattenSamples(samples, stretch, amount, Math.min(4, Math.floor((stretch.end - stretch.start) / 4)));
-    case "smooth":
-      return smoothSamples(samples, stretch, Math.max(1, Math.round(amount)));
-    case "bridge":
-      return bridgeSamples(samples, stretch);
-    case "scaleAverage":
-      return scaleSamples(samples, stretch, amount / 100, "average");
-    case "scaleDefault":
-      return scaleSamples(samples, stretch, amount / 100, "default");
-    case "scaleHere":
-      return scaleSamples(samples, stretch, amount / 100, samples[Math.min(playhead, samples.length - 1)]);
-    case "shift":
-      return shiftSamples(samples, stretch, amount);
-    case "later":
-      return delaySamples(samples, stretch, Math.round(amount));
-    case "slower":
-      return stretchSamples(samples, stretch, Math.max(0.1, amount / 100), playhead);
-    case "thin":
-      return samples.slice(stretch.start, stretch.end + 1);
-  }
+  const [start, end] = [intoLayer(stretch.start), intoLayer(stretch.end)];
+  const there = channelKeys(settingsOf(layer).channels ?? [], target);
+  const apart = there.length > 0 && (there[there.length - 1].at < start || there[0].at > end);
+  const own = layer && settingsOf(layer).mode === "override" && !apart;
+  const put = own ? { doc, patchId: layer.id } : newLayer(doc, name, "override");
+  const kept = own ? there.filter((k) => k.at < start || k.at > end) : [];
+  const made = own ? keys.map((k) => ({ ...k, at: intoLayer(k.at) })) : keys;
+  return {
+    doc: replaceKeys(
+      put.doc,
+      put.patchId,
+      target,
+      [...kept, ...made].sort((a, b) => a.at - b.at),
+    ),
+    patchId: put.patchId,
+  };
 }
 
 function round(v: number): number {

@@ -11,7 +11,7 @@ interface CurveState {
   readonly measures: readonly Measure[];
   /** the curve that tools act on, by its name among those shown */
   readonly active: string | null;
-  /** frame of the picked key of the active curve */
+  /** moment of the picked key of the active curve, in the time of its layer */
   readonly key: number | null;
   /** a value that was copied off a curve */
   readonly copied: number | null;

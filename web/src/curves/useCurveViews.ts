@@ -1,18 +1,24 @@
-import { jointLabels, type Measure, measureLabel } from "@stride/motion";
+import { findPart, jointLabels, type Measure, measureLabel, type Parts, partName } from "@stride/motion";
 import { useEffect, useMemo, useState } from "react";
 import { useBench } from "../state/bench.ts";
-import { benchWorker } from "../state/session.ts";
+import { askWorker } from "../state/session.ts";
 import type { CurveView } from "../worker/views.ts";
 import { type ShownCurve, shownCurves, useCurves } from "./curveState.ts";
 
 /** The curves that are chosen, with their values as they stand; those still being read have none. */
-export function useCurveViews(): { curves: readonly ShownCurve[]; views: ReadonlyMap<string, CurveView>; labelOf: (joint: number) => string } {
+export function useCurveViews(): {
+  curves: readonly ShownCurve[];
+  views: ReadonlyMap<string, CurveView>;
+  labelOf: (joint: number) => string;
+  parts: Parts | null;
+} {
   const state = useBench();
   const chosen = useCurves();
-  const { opened, body, after, patchId } = state;
+  const { opened, body, after } = state;
+  const parts = useMemo(() => (opened && body ? { skeleton: opened.skeleton, body } : null), [opened, body]);
   const labels = useMemo(() => (opened && body ? jointLabels(body, opened.skeleton.names) : []), [opened, body]);
   const labelOf = (joint: number) => labels[joint] ?? "";
-  const labelMeasure = (m: Measure) => measureLabel(m, (part) => labels[opened?.skeleton.names.indexOf(part) ?? -1] ?? part);
+  const labelMeasure = (m: Measure) => measureLabel(m, (part) => labels[(parts && findPart(parts, part)) ?? -1] ?? partName(part));
   const curves = shownCurves(state, chosen, labelOf, labelMeasure);
   const key = curves.map((c) => c.id).join("|");
   const [views, setViews] = useState<{ key: string; map: ReadonlyMap<string, CurveView> }>({ key: "", map: new Map() });
@@ -20,17 +26,17 @@ export function useCurveViews(): { curves: readonly ShownCurve[]; views: Readonl
   useEffect(() => {
     if (!after || curves.length === 0) return;
     let stale = false;
-    void benchWorker()
-      .curves(
-        curves.map((c) => c.spec),
-        patchId,
-      )
-      .then((list) => {
+    const specs = curves.map((c) => c.spec);
+    void askWorker((w) => w.curves(specs)).then(
+      (list) => {
         if (!stale) setViews({ key, map: new Map(curves.map((c, i) => [c.id, list[i]])) });
-      });
+      },
+      // A worker that died is told of elsewhere; the curves stay as they are until it answers again.
+      () => {},
+    );
     return () => {
       stale = true;
     };
-  }, [after, key, patchId]);
-  return { curves, views: views.map, labelOf };
+  }, [after, key]);
+  return { curves, views: views.map, labelOf, parts };
 }

@@ -1,9 +1,11 @@
+import { pointLabel } from "@stride/motion";
 import { ArrowDownLeft, ArrowUpRight } from "lucide-react";
 import { useEffect, useMemo, useRef } from "react";
 import { useBench } from "../state/bench.ts";
 import { playhead } from "../state/playhead.ts";
 import { IconButton } from "../ui/Button.tsx";
 import { soleOutline } from "../view3d/soleShape.ts";
+import { boundsOf, planPath } from "./plan.ts";
 
 /** Metres of the path that the small plan shows at a time. */
 const STRETCH = 2.6;
@@ -18,19 +20,7 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
 
   const plan = useMemo(() => {
     if (!after) return null;
-    // The walk runs from left to right: turn the plan by the travel's direction.
-    const at = (f: number) => {
-      const o = (f * after.jointCount + hips) * 3;
-      return [after.positions[o], after.positions[o + 2]] as const;
-    };
-    const [ax, az] = at(0);
-    const [bx, bz] = at(after.frameCount - 1);
-    const travels = Math.hypot(bx - ax, bz - az) > 0.5;
-    const angle = travels ? Math.atan2(bz - az, bx - ax) : Math.PI / 2;
-    const cos = Math.cos(angle);
-    const sin = Math.sin(angle);
-    const place = (x: number, z: number): [number, number] => [(x - ax) * cos + (z - az) * sin, (z - az) * cos - (x - ax) * sin];
-    const path = Array.from({ length: after.frameCount }, (_, f) => place(...at(f)));
+    const { place, path } = planPath(after, hips);
     const prints = after.prints.map((print) => ({
       print,
       outline: soleOutline(print.x, print.z, print.heading, Math.max(0.1, print.length * 1.25), 0.09).map(([x, z]) => place(x, z)),
@@ -39,9 +29,7 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
       smeared: smearSize(print.smear) > 0.005,
       smear: Array.from({ length: print.smear.length / 2 }, (_, i) => place(print.smear[i * 2], print.smear[i * 2 + 1])),
     }));
-    const xs = [...path.map((p) => p[0]), ...prints.map((p) => p.at[0])];
-    const ys = [...path.map((p) => p[1]), ...prints.map((p) => p.at[1])];
-    const box = [Math.min(...xs) - 0.3, Math.min(...ys) - 0.28, Math.max(...xs) + 0.3, Math.max(...ys) + 0.28];
+    const box = boundsOf([...path, ...prints.map((p) => p.at)], 0.3, 0.28);
     return { path, prints, box };
   }, [after, hips]);
 
@@ -90,18 +78,18 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
           strokeLinecap="round"
         />
         {plan.prints.map(({ print, outline, at, smear, smeared }, i) => {
-          const picked = contact?.part === print.part && contact.start === print.start;
+          const picked = contact?.point === print.point && contact.start === print.start;
           const left = print.side === "left";
           const above = at[1] < (plan.path[Math.min(print.start, plan.path.length - 1)]?.[1] ?? 0);
           return (
             // biome-ignore lint/a11y/useSemanticElements: a shape in a drawing cannot be a button element
             <g
-              key={`${print.part}-${print.start}`}
+              key={`${print.point}-${print.start}`}
               role="button"
               tabIndex={-1}
-              aria-label={`Footprint ${i + 1}, ${print.part}`}
+              aria-label={`Footprint ${i + 1}, ${pointLabel(print.point).toLowerCase()}`}
               onClick={() => {
-                useBench.setState({ contact: { part: print.part, start: print.start, end: print.end }, findingId: null });
+                useBench.setState({ contact: { point: print.point, start: print.start, end: print.end }, findingId: null });
                 playhead.seek(print.start);
               }}
               onKeyDown={() => undefined}

@@ -1,9 +1,8 @@
-import { makePatch, type Work } from "@stride/motion";
+import { composed, makePatch, mergeEdits, type Work } from "@stride/motion";
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { change, initialState, preview, redo, shownDoc, undo, useBench, withPatch } from "./bench.ts";
-import { composeTyped, mergeEdits } from "./posing.ts";
-import { composed } from "./rotationVectors.ts";
+import { composeTyped } from "./posing.ts";
 
 const doc = () => useBench.getState().doc;
 
@@ -60,7 +59,7 @@ describe("the steps of a work", () => {
 describe("amounts of an edit", () => {
   const turn = (degrees: [number, number, number], space: "own" | "world") => ({
     op: "turn" as const,
-    joints: ["Head"],
+    parts: [{ role: "head" as const }],
     space,
     degrees,
     shared: false,
@@ -71,7 +70,7 @@ describe("amounts of an edit", () => {
     expect(mergeEdits(turn([90, 0, 0], "own"), turn([0, 90, 0], "own"))).toMatchObject({ degrees: composed([90, 0, 0], [0, 90, 0]) });
     expect(mergeEdits(turn([90, 0, 0], "world"), turn([0, 90, 0], "world"))).toMatchObject({ degrees: composed([0, 90, 0], [90, 0, 0]) });
     expect(mergeEdits(turn([9, 0, 0], "own"), turn([9, 0, 0], "world"))).toBeNull();
-    const move = { op: "move" as const, joints: ["Head"], space: "world" as const };
+    const move = { op: "move" as const, parts: [{ role: "head" as const }], space: "world" as const };
     expect(mergeEdits({ ...move, centimetres: [1, 2, 3] }, { ...move, centimetres: [1, -2, 0.5] })).toMatchObject({ centimetres: [2, 0, 3.5] });
   });
 

@@ -1,15 +1,15 @@
-import { type BodyMap, type ContactPart, emptyWork, type Patch, type Work } from "@stride/motion";
+import { type BodyMap, type Clocks, emptyWork, type Patch, type PatchNote, type Work } from "@stride/motion";
 import type { ClipRow, WorkRow } from "@stride/server";
 import { create } from "zustand";
-import type { Figures, MotionView, Opened, PosedFrame } from "../worker/views.ts";
+import type { CharacterView, Figures, MotionView, Opened, PosedFrame, Problem } from "../worker/views.ts";
 
 export type Compare = "before" | "after" | "both" | "side";
 export type Camera = "orbit" | "front" | "side" | "above";
-export type SaveState = "saved" | "unsaved" | "saving" | "failed" | "conflict";
+export type SaveState = "saved" | "unsaved" | "saving" | "failed" | "refused" | "conflict";
 
-/** A contact that is picked: found ones are known by their part and span. */
+/** A contact that is picked: known by its point and its span in frames of the result. */
 export interface PickedContact {
-  readonly part: ContactPart;
+  readonly point: string;
   readonly start: number;
   readonly end: number;
 }
@@ -35,11 +35,18 @@ export interface BenchState {
   readonly conflict: WorkRow | null;
   readonly before: MotionView | null;
   readonly after: MotionView | null;
+  readonly character: CharacterView | null;
   readonly body: BodyMap | null;
+  /** which moments of which stage the others show */
+  readonly clocks: Clocks;
+  /** why the document was not taken, when it was refused */
+  readonly refusal: string | null;
   readonly figures: Figures | null;
   /** the document that the figures were measured for */
   readonly measuredDoc: Work | null;
-  readonly problem: string | null;
+  readonly problem: Problem | null;
+  /** what patches say beside their motions */
+  readonly notes: readonly PatchNote[];
   readonly patchId: string | null;
   readonly contact: PickedContact | null;
   /** joints that are selected, the last one picked last */
@@ -75,10 +82,14 @@ export function initialState(): BenchState {
     conflict: null,
     before: null,
     after: null,
+    character: null,
     body: null,
+    clocks: { fps: 30, seconds: 0, warps: [], receives: {} },
+    refusal: null,
     figures: null,
     measuredDoc: null,
     problem: null,
+    notes: [],
     patchId: null,
     contact: null,
     parts: [],

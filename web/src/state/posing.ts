@@ -1,22 +1,22 @@
 import {
+  composeTurns,
   type Edit,
+  type EditView,
   type Hold,
-  type LayerSettings,
   makePatch,
+  PATCH_KINDS,
   type Patch,
   type Pivot,
+  patchKind,
   rangeWeight,
   type Space,
-  TOUCH_UP_RAMP,
-  type TouchUpSettings,
-  type TurnEdit,
   type Work,
 } from "@stride/motion";
 import { create } from "zustand";
 import { type BenchState, freshId, shownDoc, useBench, withPatch, withSetting } from "./bench.ts";
-import { keyEdit } from "./layerKeys.ts";
 import { playhead } from "./playhead.ts";
-import { composed } from "./rotationVectors.ts";
+import { momentIn } from "./times.ts";
+import { viewHeading } from "./viewHeading.ts";
 
 export type Tool = "look" | "turn" | "move";
 
@@ -28,7 +28,7 @@ interface PosingState {
   readonly snap: 0 | 1 | 5 | 10;
   readonly shared: boolean;
   readonly pivot: Pivot | null;
-  /** for the next touch-up; a patch that is edited has its own */
+  /** for the next new patch; a patch that is edited has its own */
   readonly holds: readonly Hold[];
   readonly copied: import("@stride/motion").StoredPose | null;
   readonly trail: boolean;
@@ -48,61 +48,71 @@ export const usePosing = create<PosingState>(() => ({
   trailRamp: 8,
 }));
 
-/** Kinds of patches that keep holds. */
-const HOLDING = new Set(["touchUp", "layer", "amplitude"]);
-
-/** Where an edit of the pose goes: into the selected touch-up or layer, or into a touch-up yet to be made at the playhead. */
+/** Where an edit of the pose goes: into the selected patch, if its kind takes poses there, or into a patch yet to be made at the playhead. */
 export interface Target {
   readonly patch: Patch;
   readonly isNew: boolean;
+  /** the moment, in the time that the patch receives */
+  readonly moment: number;
+  /** the patch's weight there */
+  readonly weight: number;
 }
 
 let pendingId = freshId();
 
+/** The kind of patch that an edit makes where none is there to take it: the first that takes poses over a window. */
+const MADE_BY_POSING = PATCH_KINDS.find((k) => k.posing && !k.posing.keyed);
+
 export function editTarget(state: BenchState, doc: Work, frame: number): Target {
   const selected = doc.patches.find((p) => p.id === state.patchId && !p.muted);
-  if (selected?.kind === "layer") return { patch: selected, isNew: false };
-  if (selected?.kind === "touchUp" && weightAt(selected, frame) > 0.05) return { patch: selected, isNew: false };
-  const ramp = Math.round(TOUCH_UP_RAMP * ((state.after?.fps ?? 30) / 30));
+  const posing = selected && patchKind(selected.kind)?.posing;
+  if (selected && posing) {
+    const moment = momentIn(state.clocks, selected.id, frame);
+    const weight = weightAt(selected, moment);
+    if (posing.takes(weight)) return { patch: selected, isNew: false, moment, weight };
+  }
+  if (!MADE_BY_POSING) throw new Error("no kind of patch takes poses");
+  const { fps } = state.clocks;
+  const moment = frame / fps;
+  const made: Patch = { ...makePatch(MADE_BY_POSING.kind, MADE_BY_POSING.title, pendingId), ...MADE_BY_POSING.begin?.(moment, fps) };
   // A stretch that is set on the ruler is the window; else it is the frame alone.
   const stretch = playhead.range;
-  const window = stretch && frame >= stretch[0] && frame <= stretch[1] ? { start: stretch[0], end: stretch[1] } : { start: frame, end: frame };
-  const settings: TouchUpSettings = { frame, edits: [], holds: [...usePosing.getState().holds] };
-  return {
-    isNew: true,
-    patch: {
-      ...makePatch("touchUp", `Touch-up f${frame}`, pendingId, settings),
-      range: window,
-      rampInFrames: ramp,
-      rampOutFrames: ramp,
-    },
-  };
+  const range = stretch && frame >= stretch[0] && frame <= stretch[1] ? { start: stretch[0] / fps, end: stretch[1] / fps } : made.range;
+  const settings = MADE_BY_POSING.holds ? { ...made.settings, holds: [...usePosing.getState().holds] } : made.settings;
+  return { patch: { ...made, range, settings }, isNew: true, moment, weight: 1 };
 }
 
-function weightAt(patch: Patch, frame: number): number {
+/** Weight of a patch at a moment of what it receives. */
+export function weightAt(patch: Patch, moment: number): number {
   if (!patch.range) return patch.weight;
-  return patch.weight * rangeWeight(frame, patch.range.start, patch.range.end, patch.rampInFrames, patch.rampOutFrames, patch.rampShape);
+  // Moments of frames are fractions: what is nearest to the range's end is at it.
+  const near = 1e-6;
+  const { start, end } = patch.range;
+  return patch.weight * rangeWeight(moment, start - near, end + near, patch.rampIn, patch.rampOut, patch.rampShape);
+}
+
+/** The pose that is shown at a frame, as edits read it. */
+function viewAt(state: BenchState, frame: number): EditView | null {
+  const view = state.after;
+  const skeleton = state.opened?.skeleton;
+  if (!view || !skeleton || !state.body) return null;
+  const f = Math.min(frame, view.frameCount - 1);
+  const r = view.jointCount * 4;
+  return { skeleton, body: state.body, rotations: view.rotations.subarray(f * r, (f + 1) * r), heading: viewHeading(view, f, state.body) };
 }
 
 /** The document with an edit written to its target. Amounts are what is wanted at the frame itself. */
 export function withEdit(doc: Work, edit: Edit, frame: number): Work {
   const state = useBench.getState();
-  const { patch, isNew } = editTarget(state, doc, frame);
-  if (patch.kind === "layer") {
-    const settings = keyEdit(patch.settings as Partial<LayerSettings>, edit, frame, state, weightAt(patch, frame));
-    return withPatch(doc, patch.id, { settings: { ...patch.settings, ...settings } });
-  }
-  const weight = weightAt(patch, frame);
-  // A pose that is put on is meant as it is: what waits to be held does not pull at it.
-  const settings: TouchUpSettings = { ...(patch.settings as TouchUpSettings), ...(isNew && edit.op === "pose" ? { holds: [] } : {}) };
-  const scaled = scaleEdit(edit, 1 / weight);
-  const last = settings.edits.at(-1);
-  const merged = last && mergeEdits(last, scaled);
-  const next = { ...patch, settings: { ...settings, edits: merged ? [...settings.edits.slice(0, -1), merged] : [...(settings.edits ?? []), scaled] } };
-  return { ...doc, patches: isNew ? [...doc.patches, next] : doc.patches.map((p) => (p.id === patch.id ? next : p)) };
+  const { patch, isNew, moment, weight } = editTarget(state, doc, frame);
+  const posing = patchKind(patch.kind)?.posing;
+  const view = viewAt(state, frame);
+  if (!posing || !view) return doc;
+  const next = { ...patch, settings: posing.write(patch.settings, edit, { moment, weight, isNew, view }) };
+  return isNew ? { ...doc, patches: [...doc.patches, next] } : withPatch(doc, patch.id, { settings: next.settings });
 }
 
-/** Selects what an edit has just been written to; the next new touch-up gets an id of its own. */
+/** Selects what an edit has just been written to; the next new patch gets an id of its own. */
 export function editDone(): void {
   useBench.setState((s) => {
     const made = s.doc.patches.find((p) => p.id === pendingId);
@@ -112,38 +122,21 @@ export function editDone(): void {
   });
 }
 
-function scaleEdit(edit: Edit, factor: number): Edit {
-  const by = (v: readonly [number, number, number]): [number, number, number] => [round(v[0] * factor), round(v[1] * factor), round(v[2] * factor)];
-  if (edit.op === "turn") return { ...edit, degrees: by(edit.degrees) };
-  if (edit.op === "move") return { ...edit, centimetres: by(edit.centimetres) };
-  return edit;
-}
-
-const round = (v: number) => Math.round(v * 1e6) / 1e6;
-
-/** Two edits of the same parts in the same axes are one: turns composed as rotations, ways added. */
-export function mergeEdits(a: Edit, b: Edit): Edit | null {
-  if (a.op === "pose" || b.op === "pose" || a.op !== b.op || a.space !== b.space || a.joints.join() !== b.joints.join()) return null;
-  if (a.op === "move" && b.op === "move") {
-    return { ...a, centimetres: a.centimetres.map((v, i) => round(v + b.centimetres[i])) as [number, number, number] };
-  }
-  if (a.op !== "turn" || b.op !== "turn" || a.shared !== b.shared || JSON.stringify(a.pivot) !== JSON.stringify(b.pivot)) return null;
-  const degrees = a.space === "own" ? composed(a.degrees, b.degrees) : composed(b.degrees, a.degrees);
-  return { ...a, degrees } satisfies TurnEdit;
-}
-
 /** One list for all that hold nothing, so that it is the same list at every look. */
 const NOTHING: readonly Hold[] = [];
 
-/** Holds in force for what is edited now: the selected patch's own, or those that wait for the next touch-up. */
+/** Holds in force for what is edited now: the selected patch's own, or those that wait for the next new patch. */
 export function currentHolds(state: BenchState, doc: Work): readonly Hold[] {
   const patch = holdingPatch(state, doc);
   return patch ? ((patch.settings.holds as Hold[] | undefined) ?? NOTHING) : usePosing.getState().holds;
 }
 
+/** The selected patch, if it keeps holds and is what the next edit goes into. */
 export function holdingPatch(state: BenchState, doc: Work): Patch | undefined {
   const patch = doc.patches.find((p) => p.id === state.patchId);
-  return patch && HOLDING.has(patch.kind) && (patch.kind !== "touchUp" || weightAt(patch, playhead.frame) > 0.05) ? patch : undefined;
+  const kind = patch && patchKind(patch.kind);
+  if (!patch || !kind?.holds) return undefined;
+  return !kind.posing || kind.posing.takes(weightAt(patch, momentIn(state.clocks, patch.id, playhead.frame))) ? patch : undefined;
 }
 
 export function setHolds(label: string, make: (holds: readonly Hold[]) => readonly Hold[], commit: (label: string, edit: (doc: Work) => Work) => void): void {
@@ -158,6 +151,9 @@ export function setHolds(label: string, make: (holds: readonly Hold[]) => readon
 export function composeTyped(tool: Tool, space: Space, shown: readonly number[], axis: number, value: number): [number, number, number] {
   const wanted = shown.map((v, i) => (i === axis ? value : v));
   if (tool === "move") return wanted.map((v, i) => v - shown[i]) as [number, number, number];
-  const back = shown.map((v) => -v);
-  return space === "own" ? composed(back, wanted) : composed(wanted, back);
+  return composeTurns(
+    space,
+    shown.map((v) => -v),
+    wanted,
+  );
 }

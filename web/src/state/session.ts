@@ -1,9 +1,12 @@
 import type { Work } from "@stride/motion";
+import type { ClipRow, WorkRow } from "@stride/server";
 import { type Remote, transfer, wrap } from "comlink";
 import { ApiError, fetchClip, fetchSource, fetchWork, saveWork } from "../api/client.ts";
 import type { BenchWorker } from "../worker/bench.worker.ts";
 import { initialState, shownDoc, useBench } from "./bench.ts";
 import { playhead } from "./playhead.ts";
+import { type SaveAnswer, Saver, type SaverState } from "./saver.ts";
+import { WorkerDied, WorkerHost } from "./workerHost.ts";
 
 /** From a change to its pose, and the worker's part of that, milliseconds. */
 export interface Latency {
@@ -11,18 +14,19 @@ export interface Latency {
   readonly worker: number;
 }
 
-const SAVE_AFTER_MS = 700;
 const MEASURE_AFTER_MS = 120;
 /** A stack that takes longer than this is previewed by one frame while something is dragged; the whole follows when the hand rests. */
 const SLOW_MS = 40;
 const REST_MS = 700;
+/** A worker that dies so often on one document is not started again with it. */
+const MOST_DEATHS = 3;
 
 let current: Session | null = null;
 
-/** The worker of the work that is open. Throws when none is. */
-export function benchWorker(): Remote<BenchWorker> {
-  if (!current) throw new Error("no work is open");
-  return current.worker;
+/** Asks the worker of the work that is open. Throws when none is open, or when the worker dies meanwhile. */
+export function askWorker<T>(ask: (worker: Remote<BenchWorker>) => PromiseLike<T>): Promise<T> {
+  if (!current) return Promise.reject(new Error("no work is open"));
+  return current.host.call(ask);
 }
 
 /**
@@ -30,16 +34,23 @@ export function benchWorker(): Remote<BenchWorker> {
  * latest request waits. `close` stops everything and saves what is unsaved.
  */
 export class Session {
-  private readonly thread = new Worker(new URL("../worker/bench.worker.ts", import.meta.url), { type: "module" });
-  readonly worker: Remote<BenchWorker> = wrap<BenchWorker>(this.thread);
+  readonly host = new WorkerHost<Remote<BenchWorker>>({
+    start: () => {
+      const thread = new Worker(new URL("../worker/bench.worker.ts", import.meta.url), { type: "module" });
+      return { thread, remote: wrap<BenchWorker>(thread) };
+    },
+    onRestart: (reason) => void this.restarted(reason),
+  });
+  private source: { bytes: Uint8Array; clip: ClipRow } | null = null;
+  private saver: Saver<Work, WorkRow> | null = null;
   private wanted: Work | null = null;
   private busy = false;
+  private opening = false;
   private posed: Work | null = null;
   private measured: Work | null = null;
-  private saveTimer = 0;
   private measureTimer = 0;
-  private saving: Promise<void> | null = null;
   private closed = false;
+  private deaths = 0;
   private unsubscribe = () => {};
   /** what the speed figures read */
   readonly latencies: Latency[] = [];
@@ -55,8 +66,9 @@ export class Session {
     const clip = await fetchClip(row.clipId);
     const bytes = await fetchSource(clip.id);
     if (this.closed) return;
-    const opened = await this.worker.open(transfer(bytes, [bytes.buffer as ArrayBuffer]), clip.fileName, clip.unitScale, clip.upAxis);
-    if (this.closed) return;
+    this.source = { bytes, clip };
+    const opened = await this.openSource();
+    if (this.closed || !opened) return;
     useBench.setState({
       ...initialState(),
       row,
@@ -68,13 +80,21 @@ export class Session {
       savedAt: row.savedAt,
       patchId: row.document.patches.at(-1)?.id ?? null,
     });
+    this.saver = new Saver<Work, WorkRow>({
+      revision: row.revision,
+      send: (base, { document, name, note }) => sendWork(row.id, base, name, document, note),
+      onState: showSaving,
+    });
     playhead.range = null;
     playhead.frame = 0;
     playhead.setClip(opened.frameCount, opened.fps);
     this.unsubscribe = useBench.subscribe((state, old) => {
       if (!state.draft) this.wholeOnly = false;
       if (shownDoc(state) !== shownDoc(old)) this.evaluate(shownDoc(state));
-      if (state.doc !== old.doc || state.name !== old.name) this.saveSoon();
+      const edited = state.doc !== old.doc || state.name !== old.name;
+      // What came from the server (a restored revision, theirs after a conflict) is saved already.
+      if (edited && state.save !== "saved") this.saver?.change({ document: state.doc, name: state.name, note: state.past.at(-1)?.label ?? "Renamed" });
+      if (state.revision !== old.revision && edited && state.save === "saved") this.saver?.resume(state.revision, null);
     });
     this.evaluate(row.document);
   }
@@ -85,43 +105,59 @@ export class Session {
     this.unsubscribe();
     window.clearTimeout(this.measureTimer);
     window.clearTimeout(this.restTimer);
-    if (this.saveTimer) {
-      window.clearTimeout(this.saveTimer);
-      void this.save();
-    }
+    void this.saver?.close();
     playhead.pause();
-    this.thread.terminate();
+    this.host.close();
   }
 
-  /** Saves now; what is being saved already is waited for. */
+  /** Saves now; done when nothing is left to save, or it cannot be. */
   async save(): Promise<void> {
-    window.clearTimeout(this.saveTimer);
-    this.saveTimer = 0;
-    if (this.saving) await this.saving;
-    const { row, doc, name, revision, past, save } = useBench.getState();
-    if (!row || save === "saved" || save === "conflict") return;
-    useBench.setState({ save: "saving" });
-    this.saving = saveWork(row.id, revision, name, doc, past.at(-1)?.label ?? "Renamed")
-      .then((saved) => {
-        useBench.setState((s) => ({ revision: saved.revision, savedAt: saved.savedAt, save: s.doc === doc && s.name === name ? "saved" : "unsaved" }));
-      })
-      .catch((error: unknown) => {
-        if (error instanceof ApiError && error.status === 409 && typeof error.data === "object" && error.data !== null && "current" in error.data) {
-          useBench.setState({ save: "conflict", conflict: error.data.current as never });
-        } else {
-          useBench.setState({ save: "failed" });
-          this.saveTimer = window.setTimeout(() => void this.save(), 4000);
-        }
-      })
-      .finally(() => {
-        this.saving = null;
-      });
-    await this.saving;
+    await this.saver?.flush();
   }
 
-  private saveSoon(): void {
-    window.clearTimeout(this.saveTimer);
-    this.saveTimer = window.setTimeout(() => void this.save(), SAVE_AFTER_MS);
+  /** Goes on with this document after a conflict, on the revision that stood in its way. */
+  keepMine(revision: number): void {
+    const { doc, name, past } = useBench.getState();
+    useBench.setState({ revision, conflict: null, save: "unsaved" });
+    this.saver?.resume(revision, { document: doc, name, note: past.at(-1)?.label ?? "Kept over another version" });
+    void this.saver?.flush();
+  }
+
+  private async openSource() {
+    const { source } = this;
+    if (!source) return null;
+    this.opening = true;
+    // The thread gets a copy, so that a fresh one can be given the same again.
+    const bytes = source.bytes.slice();
+    const { fileName, unitScale, upAxis } = source.clip;
+    try {
+      return await this.host.call((w) => w.open(transfer(bytes, [bytes.buffer as ArrayBuffer]), fileName, unitScale, upAxis));
+    } finally {
+      this.opening = false;
+    }
+  }
+
+  /** A fresh worker stands in for one that died: it is told what the old one knew. */
+  private async restarted(reason: string): Promise<void> {
+    if (this.closed) return;
+    this.deaths++;
+    const again = this.deaths <= MOST_DEATHS;
+    useBench.setState({
+      problem: {
+        patchId: null,
+        message: `The calculation stopped (${reason}). Nothing is lost${again ? "; it is being started again." : ", but it stops every time: undo the last change, then reload the page."}`,
+      },
+      posed: null,
+    });
+    if (!again || this.opening) return;
+    try {
+      await this.openSource();
+      this.posed = null;
+      this.measured = null;
+      this.evaluate(shownDoc(useBench.getState()));
+    } catch {
+      // It died again: that is told by itself.
+    }
   }
 
   private evaluate(doc: Work): void {
@@ -140,15 +176,18 @@ export class Session {
       window.clearTimeout(this.restTimer);
       try {
         if (this.lastWhole > SLOW_MS && !this.wholeOnly && useBench.getState().draft === doc && (await this.previewed(doc, asked))) continue;
-        const { after, before, body, problem, milliseconds } = await this.worker.pose(doc);
+        const { after, before, character, clocks, problem, notes, milliseconds } = await this.host.call((w) => w.pose(doc));
         if (this.closed) return;
         this.posed = doc;
+        this.deaths = 0;
         this.lastWhole = milliseconds;
-        useBench.setState((s) => ({ after, before: before ?? s.before, body, problem, posed: null }));
+        useBench.setState((s) => ({ after, before: before ?? s.before, character, body: character.body, clocks, problem, notes, posed: null }));
         if (after.frameCount - 1 !== playhead.last) playhead.setClip(after.frameCount, after.fps);
         this.latencies.push({ total: performance.now() - asked, worker: milliseconds });
       } catch (error) {
-        useBench.setState({ problem: error instanceof Error ? error.message : String(error) });
+        if (this.closed) return;
+        // A fresh worker asks for the document again by itself.
+        if (!(error instanceof WorkerDied)) useBench.setState({ problem: { patchId: null, message: error instanceof Error ? error.message : String(error) } });
       }
     }
     this.busy = false;
@@ -159,7 +198,7 @@ export class Session {
 
   /** Shows the frame under the playhead alone; the whole is asked for once the hand rests. False where only the whole can tell. */
   private async previewed(doc: Work, asked: number): Promise<boolean> {
-    const shown = await this.worker.preview(doc, playhead.frame);
+    const shown = await this.host.call((w) => w.preview(doc, playhead.frame));
     this.wholeOnly = !shown;
     if (!shown || this.closed) return false;
     if (useBench.getState().draft) useBench.setState({ posed: shown.posed });
@@ -174,9 +213,29 @@ export class Session {
 
   private async measure(): Promise<void> {
     const doc = this.posed;
-    const figures = await this.worker.figures();
+    const figures = await this.host.call((w) => w.figures()).catch(() => null);
     if (this.closed || !figures || doc !== this.posed) return;
     this.measured = doc;
     useBench.setState({ figures, measuredDoc: doc });
   }
+}
+
+/** A save as the saver wants its answer. What the server will not take as it is, it is not asked again. */
+async function sendWork(id: string, base: number, name: string, document: Work, note: string): Promise<SaveAnswer<WorkRow>> {
+  try {
+    const saved = await saveWork(id, base, name, document, note);
+    return { saved: { revision: saved.revision, savedAt: saved.savedAt } };
+  } catch (error) {
+    if (!(error instanceof ApiError)) throw error;
+    if (error.status === 409 && typeof error.data === "object" && error.data !== null && "current" in error.data)
+      return { conflict: error.data.current as WorkRow };
+    return error.status >= 400 && error.status < 500 ? { refused: error.message } : { failed: error.message };
+  }
+}
+
+function showSaving(state: SaverState<WorkRow>): void {
+  if (state.is === "saved") useBench.setState({ revision: state.saved.revision, savedAt: state.saved.savedAt, save: "saved", refusal: null });
+  else if (state.is === "conflict") useBench.setState({ save: "conflict", conflict: state.with });
+  else if (state.is === "refused") useBench.setState({ save: "refused", refusal: state.reason });
+  else useBench.setState({ save: state.is, refusal: null });
 }

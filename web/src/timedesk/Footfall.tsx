@@ -1,9 +1,11 @@
-import { BIPED_PARTS, type Contact, type ContactPart, partLabel, QUADRUPED_PARTS, RAMP_RATE_FPS, type Work } from "@stride/motion";
-import { useMemo } from "react";
+import { type ContactEdit, pointLabel, type Work } from "@stride/motion";
 import { change, preview, shownDoc, useBench } from "../state/bench.ts";
 import { playhead } from "../state/playhead.ts";
-import { editOf, withoutSpan, withSpan } from "./contactEdits.ts";
-import { dragFrames, NAMES, useScale } from "./scale.ts";
+import { sourceMomentOf } from "../state/times.ts";
+import type { ContactView } from "../worker/views.ts";
+import { editOf, sourceSpan, withoutSpan, withSpan } from "./contactEdits.ts";
+import { NAMES, useScale } from "./scale.ts";
+import { useFrameDrag } from "./useFrameDrag.ts";
 
 const ROW = 22;
 const BAR = 15;
@@ -11,42 +13,50 @@ const BAR = 15;
 const WORST = 1;
 const CELLS = 24;
 
-/** Contacts over time, a row a part. Bars are shaded by slide along their length; their ends and slopes can be dragged. */
+/** Seconds on either side of the playhead that a contact set by hand begins with. */
+const NEW_CONTACT = 0.15;
+
+/** Contacts over time, a row a point. Bars are shaded by slide along their length; their ends and slopes can be dragged. */
 export function Footfall() {
   const after = useBench((s) => s.after);
-  const plan = useBench((s) => s.body?.plan ?? "biped");
+  const before = useBench((s) => s.before);
+  const clocks = useBench((s) => s.clocks);
+  const points = useBench((s) => s.character?.points);
   const figures = useBench((s) => s.figures);
   const picked = useBench((s) => s.contact);
   const doc = useBench(shownDoc);
   const scale = useScale();
-  const parts: readonly ContactPart[] =
-    plan === "quadruped" ? QUADRUPED_PARTS : BIPED_PARTS.filter((p) => !p.endsWith("Hand") || after?.contacts.some((c) => c.part === p));
-  const ramps = useMemo(() => plantRamps(doc, after?.fps ?? 30), [doc, after?.fps]);
-  if (!after) return null;
-  const offset = after.sourceStart;
-  const source = (c: Contact): Contact => ({ ...c, start: c.start + offset, end: c.end + offset });
-  const pick = (c: Contact) => useBench.setState({ contact: { part: c.part, start: c.start, end: c.end }, findingId: null });
+  if (!after || !before || !points) return null;
+  // Points that bear the body always have a row, others while they have contacts.
+  const rows = points.filter((p) => p.bears || after.contacts.some((c) => c.point === p.id));
+  const source = (c: ContactView) => sourceSpan(clocks, c, before.contacts);
+  const pick = (c: ContactView) => useBench.setState({ contact: { point: c.point, start: c.start, end: c.end }, findingId: null });
 
-  const addAt = (part: ContactPart, frame: number) => {
-    const half = Math.max(2, Math.round(after.fps * 0.15));
+  const addAt = (point: string, frame: number) => {
+    const half = Math.max(2, Math.round(after.fps * NEW_CONTACT));
     const start = Math.max(0, Math.round(frame) - half);
     const end = Math.min(after.frameCount - 1, Math.round(frame) + half);
-    change(`Add ${partLabel(part).toLowerCase()} contact`, (d) => withSpan(d, { part, start: start + offset, end: end + offset, origin: "set" }, {}));
-    useBench.setState({ contact: { part, start, end } });
+    const span = { point, start: sourceMomentOf(clocks, start), end: sourceMomentOf(clocks, end) };
+    change(`Add ${pointLabel(point).toLowerCase()} contact`, (d) => withSpan(d, span, span));
+    useBench.setState({ contact: { point, start, end } });
   };
   return (
     <section aria-label="Footfall chart" className="border-b border-line">
-      {parts.map((part) => (
-        <div key={part} className="flex items-center border-b border-line/50 last:border-b-0" style={{ height: ROW }}>
+      {rows.map(({ id, side }) => (
+        <div key={id} className="flex items-center border-b border-line/50 last:border-b-0" style={{ height: ROW }}>
           <div className="flex shrink-0 items-center gap-2 pl-3.5" style={{ width: NAMES }}>
-            <span className={part.startsWith("left") ? "size-2.5 bg-plum" : "size-2.5 border-[1.5px] border-teal"} />
-            <span className="flex-1">{partLabel(part)}</span>
+            <span
+              className={
+                side === "left" ? "size-2.5 bg-plum" : side === "right" ? "size-2.5 border-[1.5px] border-teal" : "size-2.5 border-[1.5px] border-ink-soft"
+              }
+            />
+            <span className="flex-1">{pointLabel(id)}</span>
             <button
               type="button"
               className="mr-2 size-5 rounded-sm text-ink-soft hover:bg-line/50 hover:text-ink"
-              aria-label={`Add a contact of the ${partLabel(part).toLowerCase()} at the playhead`}
+              aria-label={`Add a contact of the ${pointLabel(id).toLowerCase()} at the playhead`}
               title="Add a contact at the playhead"
-              onClick={() => addAt(part, playhead.frame)}
+              onClick={() => addAt(id, playhead.frame)}
             >
               +
             </button>
@@ -55,34 +65,37 @@ export function Footfall() {
             width={scale.width}
             height={ROW}
             className="block overflow-hidden"
-            aria-label={`${partLabel(part)} contacts`}
+            aria-label={`${pointLabel(id)} contacts`}
             onDoubleClick={(event) => {
-              if (event.target === event.currentTarget) addAt(part, scale.frame(event.nativeEvent.offsetX));
+              if (event.target === event.currentTarget) addAt(id, scale.frame(event.nativeEvent.offsetX));
             }}
           >
             {after.contacts
-              .filter((c) => c.part === part && c.end >= scale.from && c.start <= scale.to)
+              .filter((c) => c.point === id && c.end >= scale.from && c.start <= scale.to)
               .map((c) => {
-                const span = figures?.after.spans.find((s) => s.contact.part === part && s.contact.start === c.start && s.contact.end === c.end);
-                const isPicked = picked?.part === part && picked.start === c.start;
+                const span = figures?.after.spans.find((s) => s.contact.point === id && s.contact.start === c.start && s.contact.end === c.end);
                 return (
                   <Bar
                     // The id of a set span stays while it is dragged.
-                    key={editOf(doc, part, c.start + offset, c.end + offset)?.id ?? `${c.start}`}
+                    key={`${editOf(doc, source(c))?.id ?? ""}@${c.origin === "set" ? "" : c.start}`}
                     contact={c}
+                    side={side}
                     slide={span?.slideCm}
                     course={span?.course}
-                    picked={isPicked}
-                    rampIn={c.rampIn ?? ramps.landing}
-                    rampOut={c.rampOut ?? ramps.lift}
+                    picked={picked?.point === id && picked.start === c.start}
                     onPick={() => pick(c)}
-                    onRemove={() => change(`Remove ${partLabel(part).toLowerCase()} contact`, (d) => withoutSpan(d, source(c)))}
-                    onEdit={(part_, live) => {
-                      const edit = (d: Work) => withSpan(d, source(c), "start" in part_ || "end" in part_ ? shift(part_, offset) : part_);
+                    onRemove={() => change(`Remove ${pointLabel(id).toLowerCase()} contact`, (d) => withoutSpan(d, source(c)))}
+                    onEdit={(part, live) => {
+                      const edit = (d: Work) =>
+                        withSpan(
+                          d,
+                          source(c),
+                          inSource(part, (frame) => sourceMomentOf(clocks, frame), after.fps),
+                        );
                       if (live) preview(edit);
-                      else change(`Change ${partLabel(part).toLowerCase()} contact`, edit);
-                      if (part_.start !== undefined || part_.end !== undefined)
-                        useBench.setState({ contact: { part, start: part_.start ?? c.start, end: part_.end ?? c.end } });
+                      else change(`Change ${pointLabel(id).toLowerCase()} contact`, edit);
+                      if (part.start !== undefined || part.end !== undefined)
+                        useBench.setState({ contact: { point: id, start: part.start ?? c.start, end: part.end ?? c.end } });
                     }}
                     last={after.frameCount - 1}
                   />
@@ -95,56 +108,55 @@ export function Footfall() {
   );
 }
 
+/** What is changed of a contact, frames of the result; ramps in frames. */
 interface SpanPart {
   readonly start?: number;
   readonly end?: number;
-  readonly rampInFrames?: number;
-  readonly rampOutFrames?: number;
+  readonly rampIn?: number;
+  readonly rampOut?: number;
 }
 
-function shift(part: SpanPart, offset: number): SpanPart {
-  return { ...(part.start !== undefined && { start: part.start + offset }), ...(part.end !== undefined && { end: part.end + offset }) };
-}
-
-function plantRamps(doc: Work, fps: number): { landing: number; lift: number } {
-  const settings = doc.patches.findLast((p) => p.kind === "plant" && !p.muted)?.settings;
-  const frames = (key: string, standard: number) => Math.round(((settings?.[key] as number | undefined) ?? standard) * (fps / RAMP_RATE_FPS));
-  return { landing: frames("landingRampInFrames", 5), lift: frames("liftRampInFrames", 6) };
+/** The same in seconds of the source. */
+function inSource(part: SpanPart, momentOf: (frame: number) => number, fps: number): Partial<ContactEdit> {
+  return {
+    ...(part.start !== undefined && { start: momentOf(part.start) }),
+    ...(part.end !== undefined && { end: momentOf(part.end) }),
+    ...(part.rampIn !== undefined && { rampIn: part.rampIn / fps }),
+    ...(part.rampOut !== undefined && { rampOut: part.rampOut / fps }),
+  };
 }
 
 interface BarProps {
-  readonly contact: Contact;
+  readonly contact: ContactView;
+  readonly side: "left" | "right" | null;
   readonly slide: number | undefined;
   readonly course: Float32Array | undefined;
   readonly picked: boolean;
-  readonly rampIn: number;
-  readonly rampOut: number;
   readonly last: number;
   readonly onPick: () => void;
   readonly onRemove: () => void;
   readonly onEdit: (part: SpanPart, live: boolean) => void;
 }
 
-function Bar({ contact, slide, course, picked, rampIn, rampOut, last, onPick, onRemove, onEdit }: BarProps) {
+function Bar({ contact, side, slide, course, picked, last, onPick, onRemove, onEdit }: BarProps) {
   const scale = useScale();
-  const left = contact.part.startsWith("left");
+  const bind = useFrameDrag();
+  const left = side === "left";
+  const { landing: rampIn, lift: rampOut } = contact;
   const x0 = scale.x(contact.start);
   const x1 = scale.x(contact.end + 1);
   const y = (ROW - BAR) / 2;
-  const color = left ? "var(--plum)" : "var(--teal)";
+  const color = left ? "var(--plum)" : side === "right" ? "var(--teal)" : "var(--ink-soft)";
   const per = scale.x(1) - scale.x(0);
-  const drag = (event: React.PointerEvent, toPart: (frames: number) => SpanPart) => {
-    onPick();
-    dragFrames(
-      event,
-      scale,
-      (frames) => onEdit(toPart(frames), true),
-      (frames) => {
+  const drag = (toPart: (frames: number) => SpanPart) =>
+    bind({
+      press: onPick,
+      move: (frames) => onEdit(toPart(frames), true),
+      end: (frames) => {
         if (frames === null) useBench.setState({ draft: null });
         else if (frames !== 0) onEdit(toPart(frames), false);
       },
-    );
-  };
+    });
   const moveStart = (n: number): SpanPart => ({ start: Math.max(0, Math.min(contact.end - 1, contact.start + n)) });
   const moveEnd = (n: number): SpanPart => ({ end: Math.min(last, Math.max(contact.start + 1, contact.end + n)) });
   const wide = x1 - x0;
@@ -155,8 +167,8 @@ function Bar({ contact, slide, course, picked, rampIn, rampOut, last, onPick, on
       role="button"
       tabIndex={0}
       aria-pressed={picked}
-      aria-label={`${partLabel(contact.part)}, frames ${contact.start} to ${contact.end}${slide === undefined ? "" : `, slides ${slide.toFixed(1)} cm`}${contact.origin === "set" ? ", set by hand" : ""}`}
-      data-contact={`${contact.part}:${contact.start}-${contact.end}`}
+      aria-label={`${pointLabel(contact.point)}, frames ${contact.start} to ${contact.end}${slide === undefined ? "" : `, slides ${slide.toFixed(1)} cm`}${contact.origin === "set" ? ", set by hand" : ""}`}
+      data-contact={`${contact.point}:${contact.start}-${contact.end}`}
       className="cursor-pointer outline-none [&:focus-visible>rect:first-of-type]:stroke-cobalt"
       onClick={() => {
         onPick();
@@ -196,7 +208,7 @@ function Bar({ contact, slide, course, picked, rampIn, rampOut, last, onPick, on
             />
           );
         })}
-      {!left && <rect x={x0} y={y} width={Math.max(2, wide)} height={BAR} fill="url(#hatch)" pointerEvents="none" />}
+      {side === "right" && <rect x={x0} y={y} width={Math.max(2, wide)} height={BAR} fill="url(#hatch)" pointerEvents="none" />}
       {contact.origin === "set" && <circle cx={x0 + 5} cy={y + BAR / 2} r={2} fill="var(--sheet)" pointerEvents="none" />}
       {slide !== undefined && slide >= 0.5 && wide > 46 && (
         <text
@@ -220,8 +232,8 @@ function Bar({ contact, slide, course, picked, rampIn, rampOut, last, onPick, on
         height={BAR + 2}
         fill={picked ? "var(--cobalt)" : "transparent"}
         rx={1.5}
-        className="cursor-ew-resize"
-        onPointerDown={(e) => drag(e, moveStart)}
+        className="cursor-ew-resize touch-none"
+        {...drag(moveStart)}
       />
       <rect
         data-handle="end"
@@ -231,8 +243,8 @@ function Bar({ contact, slide, course, picked, rampIn, rampOut, last, onPick, on
         height={BAR + 2}
         fill={picked ? "var(--cobalt)" : "transparent"}
         rx={1.5}
-        className="cursor-ew-resize"
-        onPointerDown={(e) => drag(e, moveEnd)}
+        className="cursor-ew-resize touch-none"
+        {...drag(moveEnd)}
       />
       {picked && (
         <>
@@ -244,8 +256,8 @@ function Bar({ contact, slide, course, picked, rampIn, rampOut, last, onPick, on
             fill="var(--sheet)"
             stroke="var(--cobalt)"
             strokeWidth={1.6}
-            className="cursor-ew-resize"
-            onPointerDown={(e) => drag(e, (n) => ({ rampInFrames: Math.max(0, rampIn - n) }))}
+            className="cursor-ew-resize touch-none"
+            {...drag((n) => ({ rampIn: Math.max(0, rampIn - n) }))}
           />
           <circle
             data-handle="rampOut"
@@ -255,8 +267,8 @@ function Bar({ contact, slide, course, picked, rampIn, rampOut, last, onPick, on
             fill="var(--sheet)"
             stroke="var(--cobalt)"
             strokeWidth={1.6}
-            className="cursor-ew-resize"
-            onPointerDown={(e) => drag(e, (n) => ({ rampOutFrames: Math.max(0, rampOut + n) }))}
+            className="cursor-ew-resize touch-none"
+            {...drag((n) => ({ rampOut: Math.max(0, rampOut + n) }))}
           />
         </>
       )}

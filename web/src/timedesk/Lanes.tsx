@@ -1,15 +1,19 @@
 import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
-import { arrayMove, SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
+import { SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import type { Patch } from "@stride/motion";
 import clsx from "clsx";
 import { Circle, CircleDot, Copy, GripVertical, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { change, preview, shownDoc, useBench, withPatch } from "../state/bench.ts";
+import { frameSpansOf, momentIn, reordered, sourceFrameOf } from "../state/times.ts";
 import { IconButton } from "../ui/Button.tsx";
 import { duplicatePatch, removePatch } from "./patchActions.ts";
-import { dragFrames, NAMES, useScale } from "./scale.ts";
+import { NAMES, useScale } from "./scale.ts";
+import { type FrameDrag, useFrameDrag } from "./useFrameDrag.ts";
 
 const ROW = 24;
+/** Longest ramp that can be dragged, seconds. */
+const LONGEST_RAMP_SECONDS = 20;
 
 /** The stack as lanes, the last applied on top, the source at the bottom. */
 export function Lanes() {
@@ -29,7 +33,7 @@ export function Lanes() {
           change("Reorder patches", (d) => {
             const from = d.patches.findIndex((p) => p.id === active.id);
             const to = d.patches.findIndex((p) => p.id === over.id);
-            return { ...d, patches: arrayMove([...d.patches], from, to) };
+            return reordered(d, useBench.getState().clocks, from, to);
           });
         }}
       >
@@ -52,24 +56,31 @@ function Lane({ patch }: { patch: Patch }) {
   const [renaming, setRenaming] = useState(false);
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({ id: patch.id });
   const off = patch.muted || (solo && !patch.solo);
-  const start = patch.range?.start ?? 0;
-  const end = Math.min(last, patch.range?.end ?? last);
+  const clocks = useBench((s) => s.clocks);
+  const bind = useFrameDrag();
+  const { fps } = clocks;
+  // Where the range is shown: in one piece, in several where time repeats, nowhere where it is cut away.
+  const spans: readonly (readonly [number, number])[] = patch.range ? frameSpansOf(clocks, patch.id, patch.range.start, patch.range.end) : [[0, last]];
+  const [start, end] = [Math.round(spans[0]?.[0] ?? 0), Math.min(last, Math.round(spans.at(-1)?.[1] ?? last))];
   const x0 = scale.x(start);
   const x1 = scale.x(end + 1);
   const per = scale.x(1) - scale.x(0);
-  const drag = (event: React.PointerEvent, toPart: (frames: number) => Partial<Patch>) => {
-    useBench.setState({ patchId: patch.id });
-    dragFrames(
-      event,
-      scale,
-      (frames) => preview((d) => withPatch(d, patch.id, toPart(frames))),
-      (frames) => {
-        if (frames === null) useBench.setState({ draft: null });
-        else if (frames !== 0) change(`Change range of ${patch.name}`, (d) => withPatch(d, patch.id, toPart(frames)));
-      },
-    );
-  };
-  const range = (a: number, b: number) => ({ range: { start: Math.max(0, Math.min(a, b)), end: Math.min(last, Math.max(a, b)) } });
+  const [rampIn, rampOut] = [patch.rampIn * fps, patch.rampOut * fps];
+  const handle = (toPart: (frames: number) => Partial<Patch> | null): FrameDrag => ({
+    press: () => useBench.setState({ patchId: patch.id }),
+    move: (frames) => {
+      const part = toPart(frames);
+      if (part) preview((d) => withPatch(d, patch.id, part));
+    },
+    end: (frames) => {
+      const part = frames === null || frames === 0 ? null : toPart(frames);
+      if (part) change(`Change range of ${patch.name}`, (d) => withPatch(d, patch.id, part));
+      else useBench.setState({ draft: null });
+    },
+  });
+  const moment = (frame: number) => momentIn(clocks, patch.id, Math.max(0, Math.min(last, frame)));
+  const range = (a: number, b: number) => ({ range: { start: Math.min(moment(a), moment(b)), end: Math.max(moment(a), moment(b)) } });
+  const ramp = (frames: number) => Math.max(0, Math.min(LONGEST_RAMP_SECONDS, Math.round(frames) / fps));
   return (
     <div
       ref={setNodeRef}
@@ -155,15 +166,27 @@ function Lane({ patch }: { patch: Patch }) {
       </div>
       <svg width={scale.width} height={ROW} className="block overflow-hidden" aria-hidden="true">
         <g onPointerDown={() => useBench.setState({ patchId: patch.id })} className="cursor-pointer">
-          <polygon
-            points={`${x0 - patch.rampInFrames * per},${ROW - 4} ${x0},5 ${x1},5 ${x1 + patch.rampOutFrames * per},${ROW - 4}`}
-            fill={off ? "transparent" : selected ? "var(--cobalt-wash)" : "color-mix(in srgb, var(--wood, #d9c9a5) 45%, transparent)"}
-            stroke={selected ? "var(--cobalt)" : "var(--ink-soft)"}
-            strokeWidth={selected ? 1.8 : 0.8}
-            strokeDasharray={off ? "3 3" : undefined}
-            onPointerDown={(e) => patch.range && drag(e, (n) => range(start + n, end + n))}
-          />
-          {selected && (
+          {spans.map(([a, b], i) => {
+            const [left, right] = [scale.x(a), scale.x(Math.min(last, b) + 1)];
+            return (
+              <polygon
+                key={i}
+                points={`${left - rampIn * per},${ROW - 4} ${left},5 ${right},5 ${right + rampOut * per},${ROW - 4}`}
+                fill={off ? "transparent" : selected ? "var(--cobalt-wash)" : "color-mix(in srgb, var(--wood, #d9c9a5) 45%, transparent)"}
+                stroke={selected ? "var(--cobalt)" : "var(--ink-soft)"}
+                strokeWidth={selected ? 1.8 : 0.8}
+                strokeDasharray={off ? "3 3" : undefined}
+                className="touch-none"
+                {...(patch.range ? bind(handle((n) => range(start + n, end + n))) : {})}
+              />
+            );
+          })}
+          {spans.length === 0 && (
+            <text x={6} y={ROW / 2 + 4} fontSize={11} fill="var(--ink-soft)">
+              its stretch is cut away here
+            </text>
+          )}
+          {selected && spans.length > 0 && (
             <>
               <rect
                 data-handle="start"
@@ -173,8 +196,8 @@ function Lane({ patch }: { patch: Patch }) {
                 height={ROW - 7}
                 fill="var(--cobalt)"
                 rx={1.5}
-                className="cursor-ew-resize"
-                onPointerDown={(e) => drag(e, (n) => range(Math.min(end, start + n), end))}
+                className="cursor-ew-resize touch-none"
+                {...bind(handle((n) => range(Math.min(end, start + n), end)))}
               />
               <rect
                 data-handle="end"
@@ -184,32 +207,32 @@ function Lane({ patch }: { patch: Patch }) {
                 height={ROW - 7}
                 fill="var(--cobalt)"
                 rx={1.5}
-                className="cursor-ew-resize"
-                onPointerDown={(e) => drag(e, (n) => range(start, Math.max(start, end + n)))}
+                className="cursor-ew-resize touch-none"
+                {...bind(handle((n) => range(start, Math.max(start, end + n))))}
               />
               {patch.range && (
                 <>
                   <circle
                     data-handle="rampIn"
-                    cx={x0 - patch.rampInFrames * per}
+                    cx={x0 - rampIn * per}
                     cy={ROW - 5}
                     r={4}
                     fill="var(--sheet)"
                     stroke="var(--cobalt)"
                     strokeWidth={1.6}
-                    className="cursor-ew-resize"
-                    onPointerDown={(e) => drag(e, (n) => ({ rampInFrames: Math.max(0, Math.min(600, patch.rampInFrames - n)) }))}
+                    className="cursor-ew-resize touch-none"
+                    {...bind(handle((n) => ({ rampIn: ramp(rampIn - n) })))}
                   />
                   <circle
                     data-handle="rampOut"
-                    cx={x1 + patch.rampOutFrames * per}
+                    cx={x1 + rampOut * per}
                     cy={ROW - 5}
                     r={4}
                     fill="var(--sheet)"
                     stroke="var(--cobalt)"
                     strokeWidth={1.6}
-                    className="cursor-ew-resize"
-                    onPointerDown={(e) => drag(e, (n) => ({ rampOutFrames: Math.max(0, Math.min(600, patch.rampOutFrames + n)) }))}
+                    className="cursor-ew-resize touch-none"
+                    {...bind(handle((n) => ({ rampOut: ramp(rampOut + n) })))}
                   />
                 </>
               )}
@@ -225,6 +248,7 @@ function Lane({ patch }: { patch: Patch }) {
 function SourceLane() {
   const before = useBench((s) => s.before);
   const hips = useBench((s) => s.body?.roles.hips ?? 0);
+  const clocks = useBench((s) => s.clocks);
   const scale = useScale();
   if (!before) return null;
   const speeds: number[] = [];
@@ -232,11 +256,12 @@ function SourceLane() {
   const at = (f: number) => (Math.max(0, Math.min(before.frameCount - 1, f)) * before.jointCount + hips) * 3;
   const step = Math.max(1, Math.floor((scale.to - scale.from) / scale.width));
   for (let f = scale.from; f <= scale.to; f += step) {
-    const a = at(f - span);
-    const b = at(f + span);
+    const here = sourceFrameOf(clocks, f);
+    const a = at(here - span);
+    const b = at(here + span);
     speeds.push((Math.hypot(before.positions[b] - before.positions[a], before.positions[b + 2] - before.positions[a + 2]) * before.fps) / (2 * span));
   }
-  const most = Math.max(0.4, ...speeds);
+  const most = speeds.reduce((a, b) => Math.max(a, b), 0.4);
   return (
     <div className="flex items-center" style={{ height: ROW }}>
       <div className="shrink-0 truncate pl-10 text-ink-soft" style={{ width: NAMES }}>

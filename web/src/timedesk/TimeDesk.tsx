@@ -4,13 +4,15 @@ import { CurveDesk } from "../curves/CurveDesk.tsx";
 import { AddPatchMenu } from "../screens/bench/AddPatchMenu.tsx";
 import { shownDoc, useBench } from "../state/bench.ts";
 import { playhead, usePlayheadFrame, usePlaying } from "../state/playhead.ts";
-import { editTarget, usePosing } from "../state/posing.ts";
+import { usePosing } from "../state/posing.ts";
 import { Button, IconButton } from "../ui/Button.tsx";
 import { Segmented } from "../ui/Segmented.tsx";
+import { useFollow } from "../ui/useFollow.ts";
 import { Footfall } from "./Footfall.tsx";
 import { Lanes } from "./Lanes.tsx";
-import { groundFeet } from "./patchActions.ts";
+import { groundFeet, isGrounded } from "./patchActions.ts";
 import { makeScale, NAMES, ScaleContext, type TimeScale } from "./scale.ts";
+import { writesLine } from "./writesLine.ts";
 
 const RIGHT = 14;
 /** Heights of the ruler and of the curve view's tools. */
@@ -93,7 +95,7 @@ function Transport({ onZoom }: { onZoom: (factor: number) => void }) {
   const posing = usePosing((s) => s.tool !== "look");
   const fps = useBench((s) => s.opened?.fps ?? 30);
   const last = useBench((s) => (s.after?.frameCount ?? 1) - 1);
-  const grounded = useBench((s) => shownDoc(s).patches.some((p) => p.kind === "plant"));
+  const grounded = useBench((s) => isGrounded(shownDoc(s)));
   const writes = useBench((s) => writesLine(s, posing, frame));
   const desk = useBench((s) => s.desk);
   const [text, setText] = useState<string | null>(null);
@@ -167,27 +169,6 @@ function Transport({ onZoom }: { onZoom: (factor: number) => void }) {
   );
 }
 
-/** One line that says what an edit would write now. */
-function writesLine(s: ReturnType<typeof useBench.getState>, posing: boolean, frame: number): string {
-  if (posing && s.parts.length > 0) {
-    const { patch, isNew } = editTarget(s, shownDoc(s), frame);
-    const names = s.parts.map((joint) => s.opened?.skeleton.names[joint]).join(", ");
-    const frames =
-      patch.kind === "layer"
-        ? `key at f ${frame}`
-        : patch.range
-          ? `f ${Math.max(0, patch.range.start - patch.rampInFrames)}–${patch.range.end + patch.rampOutFrames}`
-          : "whole clip";
-    return `writes to: ${isNew ? "new touch-up" : patch.name}, ${names}, ${frames}`;
-  }
-  const patch = shownDoc(s).patches.find((p) => p.id === s.patchId);
-  const contact = s.contact ? `${s.contact.part.replace(/([A-Z])/g, (c) => ` ${c.toLowerCase()}`)}, f ${s.contact.start}–${s.contact.end}` : null;
-  if (!patch) return contact ? `writes to: contact ${contact}` : "writes to: nothing yet — add a patch or pick a contact";
-  const frames = patch.range ? `f ${patch.range.start}–${patch.range.end}` : "whole clip";
-  const parts = patch.mask ? `${patch.mask.length} joint${patch.mask.length === 1 ? "" : "s"}` : "all parts";
-  return `writes to: ${patch.name}, ${contact && patch.kind === "plant" ? contact : `${parts}, ${frames}`}`;
-}
-
 function LoopButton() {
   const [, update] = useState(0);
   useEffect(() => playhead.subscribe(() => update((n) => n + 1)), []);
@@ -222,6 +203,22 @@ function Ruler({ scale, title }: { scale: TimeScale; title: string }) {
   const per = scale.x(1) - scale.x(0);
   const big = steps.find((s) => s * per > 58) ?? 20000;
   const small = steps.find((s) => s * per > 7) ?? 5000;
+  const drawing = useRef<SVGSVGElement>(null);
+  const frameAt = (clientX: number) =>
+    Math.max(0, Math.min(playhead.last, Math.floor(scale.frame(clientX - (drawing.current?.getBoundingClientRect().left ?? 0)))));
+  const bind = useFollow<null>((_, __, at) => {
+    const first = frameAt(at.clientX);
+    const ranged = at.fine;
+    if (!ranged) playhead.seek(first);
+    return {
+      move: ({ clientX }) => {
+        const f = frameAt(clientX);
+        if (ranged) playhead.setRange(Math.abs(f - first) > 0 ? [Math.min(f, first), Math.max(f, first)] : null);
+        else playhead.seek(f);
+      },
+      end: () => {},
+    };
+  });
   const ticks: number[] = [];
   for (let f = Math.ceil(scale.from / small) * small; f <= scale.to; f += small) ticks.push(f);
   return (
@@ -229,29 +226,7 @@ function Ruler({ scale, title }: { scale: TimeScale; title: string }) {
       <div className="shrink-0 pl-3.5 text-ink-soft" style={{ width: NAMES }}>
         {title}
       </div>
-      <svg
-        width={scale.width}
-        height={24}
-        className="block touch-none overflow-visible"
-        aria-hidden="true"
-        onPointerDown={(event) => {
-          const element = event.currentTarget;
-          element.setPointerCapture(event.pointerId);
-          const frameAt = (e: { clientX: number }) =>
-            Math.max(0, Math.min(playhead.last, Math.floor(scale.frame(e.clientX - element.getBoundingClientRect().left))));
-          const first = frameAt(event);
-          const ranged = event.shiftKey;
-          if (!ranged) playhead.seek(first);
-          element.onpointermove = (e) => {
-            const f = frameAt(e);
-            if (ranged) playhead.setRange(Math.abs(f - first) > 0 ? [Math.min(f, first), Math.max(f, first)] : null);
-            else playhead.seek(f);
-          };
-          element.onpointerup = () => {
-            element.onpointermove = null;
-          };
-        }}
-      >
+      <svg ref={drawing} width={scale.width} height={24} className="block touch-none overflow-visible" aria-hidden="true" {...bind(null)}>
         <rect width={scale.width} height={24} fill="transparent" />
         {ticks.map((f) => (
           <g key={f} transform={`translate(${scale.x(f) + per / 2} 0)`}>

@@ -1,27 +1,19 @@
-import { type LayerSettings, makePatch, type Patch, patchKind, TOUCH_UP_RAMP } from "@stride/motion";
+import { DEFAULT_RECIPE, type LayerSettings, makePatch, movedPatch, type Patch, patchKind, type Work } from "@stride/motion";
 import { change, freshId, useBench } from "../state/bench.ts";
 import { playhead } from "../state/playhead.ts";
+import { sourceMomentOf } from "../state/times.ts";
 
-/** Adds a patch on top of the stack (a trim goes to the end of time, a floor to the bottom, where they belong) and picks it. */
-export function addPatch(kind: string, from?: Patch): void {
-  const title = patchKind(kind)?.title ?? kind;
-  const patch: Patch = { ...(from ?? { ...makePatch(kind, title, ""), ...starting(kind) }), id: freshId() };
-  change(`Add ${patch.name}`, (doc) => ({ ...doc, patches: kind === "floor" ? [patch, ...doc.patches] : [...doc.patches, patch] }));
+/** Adds a patch where its kind wants to stand in the stack, begun as its kind begins, and picks it. `from` is one that was proposed on the result. */
+export function addPatch(kindName: string, from?: Patch): void {
+  const kind = patchKind(kindName);
+  if (!kind) return;
+  const { clocks } = useBench.getState();
+  const made: Patch = { ...(from ?? { ...makePatch(kindName, kind.title, ""), ...kind.begin?.(playhead.frame / clocks.fps, clocks.fps) }), id: freshId() };
+  const bottom = kind.place === "bottom";
+  // At the bottom a patch speaks of the source's time, on top of the result's.
+  const patch = bottom ? movedPatch(made, (moment) => sourceMomentOf(clocks, moment * clocks.fps)) : made;
+  change(`Add ${patch.name}`, (doc) => ({ ...doc, patches: bottom ? [patch, ...doc.patches] : [...doc.patches, patch] }));
   useBench.setState({ patchId: patch.id });
-}
-
-/** What a new patch of a kind begins with: a touch-up has a window about the playhead. */
-function starting(kind: string): Partial<Patch> {
-  if (kind !== "touchUp") return {};
-  const { frame } = playhead;
-  const ramp = Math.round((TOUCH_UP_RAMP * playhead.fps) / 30);
-  return {
-    name: `Touch-up f${frame}`,
-    settings: { frame, edits: [], holds: [] },
-    range: { start: frame, end: frame },
-    rampInFrames: ramp,
-    rampOutFrames: ramp,
-  };
 }
 
 export function duplicatePatch(patch: Patch): void {
@@ -41,43 +33,41 @@ export function removePatch(patch: Patch): void {
 /** A layer's channels added to the layer beneath it, when both drive none of the same things. False when they cannot be merged. */
 export function mergeDown(patch: Patch): boolean {
   const { doc } = useBench.getState();
-  const below = doc.patches[doc.patches.findIndex((p) => p.id === patch.id) - 1];
-  if (!below || below.kind !== "layer") return false;
-  const [top, base] = [patch.settings as Partial<LayerSettings>, below.settings as Partial<LayerSettings>];
-  const same = JSON.stringify([patch.range, patch.weight, patch.mask, patch.rampInFrames, patch.rampOutFrames, top.mode, top.composeIn, top.weightKeys ?? []]);
-  const other = JSON.stringify([
-    below.range,
-    below.weight,
-    below.mask,
-    below.rampInFrames,
-    below.rampOutFrames,
-    base.mode,
-    base.composeIn,
-    base.weightKeys ?? [],
-  ]);
-  const targets = new Set((base.channels ?? []).map((c) => JSON.stringify(c.target)));
-  if (same !== other || (top.channels ?? []).some((c) => targets.has(JSON.stringify(c.target)))) return false;
-  change(`Merge ${patch.name} down`, (d) => ({
-    ...d,
-    patches: d.patches
-      .filter((p) => p.id !== patch.id)
-      .map((p) =>
-        p.id === below.id
-          ? { ...p, settings: { ...base, channels: [...(base.channels ?? []), ...(top.channels ?? [])], holds: [...(base.holds ?? []), ...(top.holds ?? [])] } }
-          : p,
-      ),
-  }));
-  useBench.setState({ patchId: below.id });
+  const merged = mergedDown(doc, patch);
+  if (!merged) return false;
+  change(`Merge ${patch.name} down`, () => merged.doc);
+  useBench.setState({ patchId: merged.into });
   return true;
 }
 
-/** What grounds a clip in one go: the floor below, the plant on top, where they are missing. */
+/** The work with a layer's channels in the layer right beneath it; null when that would change the motion. */
+export function mergedDown(doc: Work, patch: Patch): { readonly doc: Work; readonly into: string } | null {
+  const below = doc.patches[doc.patches.findIndex((p) => p.id === patch.id) - 1];
+  if (!below || below.kind !== patch.kind || !patchKind(below.kind)?.curves) return null;
+  const [top, base] = [patch.settings as Partial<LayerSettings>, below.settings as Partial<LayerSettings>];
+  const frame = (p: Patch, s: Partial<LayerSettings>) =>
+    JSON.stringify([p.range, p.weight, p.parts, p.rampIn, p.rampOut, s.mode, s.composeIn, s.weightKeys ?? []]);
+  const targets = new Set((base.channels ?? []).map((c) => JSON.stringify(c.target)));
+  if (frame(patch, top) !== frame(below, base) || (top.channels ?? []).some((c) => targets.has(JSON.stringify(c.target)))) return null;
+  const settings = { ...base, channels: [...(base.channels ?? []), ...(top.channels ?? [])], holds: [...(base.holds ?? []), ...(top.holds ?? [])] };
+  return { doc: { ...doc, patches: doc.patches.filter((p) => p.id !== patch.id).map((p) => (p.id === below.id ? { ...p, settings } : p)) }, into: below.id };
+}
+
+/** What grounds a clip in one go: the patches of the usual recipe that are missing, each where its kind wants to stand. */
 export function groundFeet(): void {
-  change("Ground the feet", (doc) => {
-    const patches = [...doc.patches];
-    if (!patches.some((p) => p.kind === "floor")) patches.unshift(makePatch("floor", "Set floor", freshId()));
-    if (!patches.some((p) => p.kind === "plant")) patches.push(makePatch("plant", "Plant feet", freshId()));
-    return patches.length === doc.patches.length ? doc : { ...doc, patches };
-  });
-  useBench.setState((s) => ({ patchId: s.doc.patches.findLast((p) => p.kind === "plant")?.id ?? null }));
+  change("Ground the feet", (doc) => DEFAULT_RECIPE.patches.reduce(withMissing, doc));
+  const last = DEFAULT_RECIPE.patches.at(-1)?.kind;
+  useBench.setState((s) => ({ patchId: s.doc.patches.findLast((p) => p.kind === last)?.id ?? null }));
+}
+
+function withMissing(doc: Work, wanted: Patch): Work {
+  if (doc.patches.some((p) => p.kind === wanted.kind)) return doc;
+  const patch = { ...wanted, id: freshId() };
+  return { ...doc, patches: patchKind(wanted.kind)?.place === "bottom" ? [patch, ...doc.patches] : [...doc.patches, patch] };
+}
+
+/** Has a work all that the usual recipe grounds it with? */
+export function isGrounded(doc: Work): boolean {
+  const last = DEFAULT_RECIPE.patches.at(-1)?.kind;
+  return doc.patches.some((p) => p.kind === last);
 }

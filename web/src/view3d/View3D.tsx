@@ -1,10 +1,12 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import { pickPart, useBench } from "../state/bench.ts";
 import { playhead } from "../state/playhead.ts";
+import { sourceFrameOf } from "../state/times.ts";
 import { Segmented } from "../ui/Segmented.tsx";
-import { buildBody } from "./bodyParts.ts";
+import { useFollow } from "../ui/useFollow.ts";
+import { bodyParts } from "./figure.ts";
 import { PoseBar } from "./PoseBar.tsx";
-import { dragDot, usePoseHandles } from "./poseHandles.ts";
+import { followDot, usePoseHandles } from "./poseHandles.ts";
 import { Stage } from "./stage.ts";
 
 const CAMERAS = [
@@ -30,7 +32,11 @@ export default function View3D({ bare }: { bare: boolean }) {
   const parts = useBench((s) => s.parts);
   const figures = useBench((s) => s.figures);
   const contact = useBench((s) => s.contact);
-  const built = useMemo(() => (opened && body ? buildBody(opened.skeleton, body) : null), [opened, body]);
+  const character = useBench((s) => s.character);
+  const clocks = useBench((s) => s.clocks);
+  const volumes = character?.volumes;
+  const height = character?.height ?? 0;
+  const built = useMemo(() => (volumes ? { parts: bodyParts(volumes), height } : null), [volumes, height]);
   const placed = useRef<object | null>(null);
   const pressed = useRef<{ x: number; y: number; handle: boolean } | null>(null);
 
@@ -68,8 +74,8 @@ export default function View3D({ bare }: { bare: boolean }) {
       s.setBody(built.parts, built.height, body.roles.hips ?? 0);
       placed.current = built;
     }
-    s.setViews(before, after, first);
-  }, [built, before, after, body]);
+    s.setViews(before, after, (frame) => sourceFrameOf(clocks, frame), first);
+  }, [built, before, after, body, clocks]);
 
   useEffect(() => stage.current?.setCompare(compare), [compare]);
   useEffect(() => stage.current?.setFollow(follow), [follow]);
@@ -85,16 +91,16 @@ export default function View3D({ bare }: { bare: boolean }) {
   }, [focus]);
 
   // The picked contact: the camera goes close to the floor there, and a label follows it.
-  const span = figures?.after.spans.find((s) => contact && s.contact.part === contact.part && s.contact.start === contact.start);
+  const span = figures?.after.spans.find((s) => contact && s.contact.point === contact.point && s.contact.start === contact.start);
   useEffect(() => {
     const s = stage.current;
-    const print = after?.prints.find((p) => contact && p.start === contact.start && p.part === contact.part);
+    const print = after?.prints.find((p) => contact && p.start === contact.start && p.point === contact.point);
     if (s && print && useBench.getState().findingId) s.lookAtFloor(print.x, print.z);
   }, [contact, after]);
   useEffect(() => {
     const s = stage.current;
     if (!s) return;
-    const print = after?.prints.find((p) => contact && p.start === contact.start && p.part === contact.part);
+    const print = after?.prints.find((p) => contact && p.start === contact.start && p.point === contact.point);
     const place = () => {
       const element = label.current;
       if (canvas.current) {
@@ -111,20 +117,25 @@ export default function View3D({ bare }: { bare: boolean }) {
     place();
   }, [contact, after]);
 
+  const bindDot = useFollow<null>((_, event) => {
+    const s = stage.current;
+    if (!s || !pressed.current || pressed.current.handle) return null;
+    const box = (event.currentTarget as Element | null)?.getBoundingClientRect() ?? canvas.current?.getBoundingClientRect();
+    const dot = box && s.pickDot(event.clientX - box.left, event.clientY - box.top);
+    if (!dot) return null;
+    pressed.current.handle = true;
+    return followDot(s, dot);
+  });
+
   return (
     <div className="relative h-full overflow-hidden bg-stage" data-testid="view3d">
       <canvas
         ref={canvas}
         className="block size-full touch-none"
         aria-label="The body in space. Drag to look around; click a part to select it, with Shift several."
-        onPointerDown={(event) => {
+        {...bindDot(null)}
+        onPointerDownCapture={(event) => {
           pressed.current = { x: event.clientX, y: event.clientY, handle: stage.current?.gizmo.over === true };
-          const box = event.currentTarget.getBoundingClientRect();
-          const dot = stage.current?.pickDot(event.clientX - box.left, event.clientY - box.top);
-          if (stage.current && dot && !pressed.current.handle) {
-            pressed.current.handle = true;
-            dragDot(event, stage.current, dot);
-          }
         }}
         onClick={(event) => {
           const start = pressed.current;

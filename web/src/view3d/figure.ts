@@ -1,3 +1,4 @@
+import type { Volume } from "@stride/motion";
 import {
   BackSide,
   type BufferGeometry,
@@ -16,7 +17,6 @@ import {
   Vector3,
 } from "three";
 import type { PosedFrame } from "../worker/views.ts";
-import type { BodyPart } from "./bodyParts.ts";
 
 interface PoseSource {
   readonly frameCount: number;
@@ -31,6 +31,21 @@ export interface FigureColors {
   readonly right: string;
   readonly ink: string;
   readonly picked: string;
+}
+
+/** One volume of the body ready to be placed: rides on `joint`, placed by `local` in its frame (a unit tapered solid along +Y, from 0 to 1). */
+export interface BodyPart {
+  readonly joint: number;
+  readonly local: Matrix4;
+  readonly side: Volume["side"];
+}
+
+export function bodyParts(volumes: readonly Volume[]): BodyPart[] {
+  return volumes.map(({ joint, side, origin, turn, size }) => ({
+    joint,
+    side,
+    local: new Matrix4().compose(new Vector3(...origin), new Quaternion(...turn), new Vector3(...size)),
+  }));
 }
 
 const _world = new Matrix4();

@@ -1,10 +1,11 @@
-import { type Edit, multiplyQuatFlat } from "@stride/motion";
+import { type Edit, findPart, multiplyQuatFlat, type PartRef, type Pivot, partName, partOf } from "@stride/motion";
 import { type RefObject, useEffect } from "react";
 import { Quaternion, type Vector3 } from "three";
 import { type BenchState, change, preview, useBench } from "../state/bench.ts";
-import { viewHeading } from "../state/layerKeys.ts";
 import { playhead, usePlayheadFrame } from "../state/playhead.ts";
 import { editDone, usePosing, withEdit } from "../state/posing.ts";
+import { viewHeading } from "../state/viewHeading.ts";
+import type { Follower } from "../ui/useFollow.ts";
 import type { GizmoPlace } from "./gizmo.ts";
 import type { Stage } from "./stage.ts";
 
@@ -63,27 +64,28 @@ export function usePoseHandles(stage: RefObject<Stage | null>, ready: boolean): 
 }
 
 function editLabel(edit: Edit): string {
-  return edit.op === "pose" ? edit.label : `${edit.op === "turn" ? "Turn" : "Move"} ${edit.joints.length > 1 ? `${edit.joints.length} parts` : edit.joints[0]}`;
+  return edit.op === "pose"
+    ? edit.label
+    : `${edit.op === "turn" ? "Turn" : "Move"} ${edit.parts.length > 1 ? `${edit.parts.length} parts` : partName(edit.parts[0]).toLowerCase()}`;
 }
 
 /** What the hand asks for, as an edit of the selected parts. */
 function gizmoEdit(state: BenchState, vector: Vector3): Edit | null {
-  const names = state.opened?.skeleton.names;
   const { tool, space, shared, pivot } = usePosing.getState();
-  if (!names || state.parts.length === 0 || tool === "look" || vector.length() < 1e-9) return null;
-  const joints = state.parts.map((joint) => names[joint]);
+  if (state.parts.length === 0 || tool === "look" || vector.length() < 1e-9) return null;
+  const parts = state.parts.flatMap((joint) => refOf(state, joint) ?? []);
   const round = (v: number) => Math.round(v * 1e4) / 1e4;
   if (tool === "turn") {
     return {
       op: "turn",
-      joints,
+      parts,
       space,
       degrees: vector.toArray().map((v) => round((v * 180) / Math.PI)) as [number, number, number],
-      shared: shared && joints.length > 1,
+      shared: shared && parts.length > 1,
       pivot,
     };
   }
-  return { op: "move", joints, space, centimetres: vector.toArray().map((v) => round(v * 100)) as [number, number, number] };
+  return { op: "move", parts, space, centimetres: vector.toArray().map((v) => round(v * 100)) as [number, number, number] };
 }
 
 function placeOf(state: BenchState, joint: number, space: string): GizmoPlace | null {
@@ -96,16 +98,17 @@ function placeOf(state: BenchState, joint: number, space: string): GizmoPlace | 
   if (space === "own") return { position, axes: at(joint, 4, view.rotations) };
   if (space === "parent" && parent >= 0) return { position, axes: at(parent, 4, view.rotations) };
   if (space === "body") {
-    const half = viewHeading(view, f, state) / 2;
+    const half = viewHeading(view, f, state.body) / 2;
     return { position, axes: multiplyQuatFlat([0, 0, 0, 1], 0, [0, Math.sin(half), 0, Math.cos(half)], 0, new Quaternion().toArray(), 0) as number[] };
   }
   return { position, axes: [0, 0, 0, 1] };
 }
 
-function pivotPlace(state: BenchState, pivot: { readonly parts: readonly string[]; readonly point: readonly number[] | null }): number[] | null {
+function pivotPlace(state: BenchState, pivot: Pivot): number[] | null {
   if (pivot.point) return [...pivot.point];
   const view = state.after;
-  const joints = pivot.parts.map((name) => state.opened?.skeleton.names.indexOf(name) ?? -1).filter((j) => j >= 0);
+  const { opened, body } = state;
+  const joints = opened && body ? pivot.parts.flatMap((part) => findPart({ skeleton: opened.skeleton, body }, part) ?? []) : [];
   if (!view || joints.length === 0) return null;
   const f = Math.min(playhead.frame, view.frameCount - 1);
   return [0, 1, 2].map((c) => joints.reduce((sum, j) => sum + view.positions[(f * view.jointCount + j) * 3 + c], 0) / joints.length);
@@ -118,47 +121,50 @@ function trailRange(): [number, number] {
   return [Math.max(0, playhead.frame - around), Math.min(playhead.last, playhead.frame + around)];
 }
 
-/** Drags a dot of the trail in the plane of the screen: a touch-up whose ramps fade as softly as is set. */
-export function dragDot(event: React.PointerEvent, stage: Stage, dot: { readonly frame: number; readonly place: Vector3 }): void {
+/** How documents name a joint of the body that is open. */
+function refOf(state: BenchState, joint: number): PartRef | null {
+  return state.opened && state.body ? partOf({ skeleton: state.opened.skeleton, body: state.body }, joint) : null;
+}
+
+/** Drags a dot of the trail in the plane of the screen: a patch of its own whose ramps fade as softly as is set. */
+export function followDot(stage: Stage, dot: { readonly frame: number; readonly place: Vector3 }): Follower | null {
   const state = useBench.getState();
   const joint = state.parts.at(-1);
-  const name = joint === undefined ? undefined : state.opened?.skeleton.names[joint];
-  if (!name) return;
-  event.preventDefault();
+  const part = joint === undefined ? null : refOf(state, joint);
+  if (!part) return null;
   stage.turnCamera(false);
   playhead.pause();
   playhead.seek(dot.frame);
-  // A dot is its own touch-up: never the one that happens to be selected.
+  // A dot is its own patch: never the one that happens to be selected.
   useBench.setState({ patchId: null });
-  const start = { x: event.clientX, y: event.clientY };
-  const ramp = Math.round((usePosing.getState().trailRamp * playhead.fps) / 30);
+  const name = partName(part).toLowerCase();
+  const ramp = Math.round((usePosing.getState().trailRamp * playhead.fps) / 30) / playhead.fps;
   let edit: Edit | null = null;
   const write = (doc: BenchState["doc"], wanted: Edit) => {
     const next = withEdit(doc, wanted, dot.frame);
     const made = next.patches.at(-1);
     if (!made || next.patches.length === doc.patches.length) return next;
-    return { ...next, patches: [...next.patches.slice(0, -1), { ...made, name: `Trail of ${name}, f ${dot.frame}`, rampInFrames: ramp, rampOutFrames: ramp }] };
+    return { ...next, patches: [...next.patches.slice(0, -1), { ...made, name: `Trail of ${name}, f ${dot.frame}`, rampIn: ramp, rampOut: ramp }] };
   };
-  const move = (e: PointerEvent) => {
-    const way = stage.drift(dot.place, e.clientX - start.x, e.clientY - start.y);
-    const wanted: Edit = {
-      op: "move",
-      joints: [name],
-      space: "world",
-      centimetres: way.toArray().map((v) => Math.round(v * 1e5) / 1e3) as [number, number, number],
-    };
-    edit = wanted;
-    preview((doc) => write(doc, wanted));
+  return {
+    move: ({ dx, dy }) => {
+      const way = stage.drift(dot.place, dx, dy);
+      const wanted: Edit = {
+        op: "move",
+        parts: [part],
+        space: "world",
+        centimetres: way.toArray().map((v) => Math.round(v * 1e5) / 1e3) as [number, number, number],
+      };
+      edit = wanted;
+      preview((doc) => write(doc, wanted));
+    },
+    end: (how) => {
+      stage.turnCamera(true);
+      const wanted = edit;
+      if (how === "done" && wanted) {
+        change(`Drag trail of ${name}`, (doc) => write(doc, wanted));
+        editDone();
+      } else useBench.setState({ draft: null });
+    },
   };
-  const up = () => {
-    window.removeEventListener("pointermove", move);
-    window.removeEventListener("pointerup", up);
-    stage.turnCamera(true);
-    const wanted = edit;
-    if (!wanted) return;
-    change(`Drag trail of ${name}`, (doc) => write(doc, wanted));
-    editDone();
-  };
-  window.addEventListener("pointermove", move);
-  window.addEventListener("pointerup", up);
 }

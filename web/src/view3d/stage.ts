@@ -18,8 +18,7 @@ import {
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Camera, Compare } from "../state/bench.ts";
 import type { MotionView, PosedFrame } from "../worker/views.ts";
-import type { BodyPart } from "./bodyParts.ts";
-import { Figure } from "./figure.ts";
+import { type BodyPart, Figure } from "./figure.ts";
 import { Gizmo, type GizmoPlace } from "./gizmo.ts";
 import { clearGroup, drawFloor, drawPrints } from "./ground.ts";
 import { Trail } from "./trail.ts";
@@ -41,6 +40,7 @@ export class Stage {
   private beforeSolid: Figure | undefined;
   private views: { before: MotionView; after: MotionView } | undefined;
   private floorOf: MotionView | undefined;
+  private sourceFrame = (frame: number) => frame;
   private hips = 0;
   private height = 1.7;
   private frame = 0;
@@ -102,8 +102,10 @@ export class Stage {
     this.hips = hips;
   }
 
-  setViews(before: MotionView, after: MotionView, first: boolean): void {
+  /** `sourceFrame` says which frame of the source a frame of the result shows. */
+  setViews(before: MotionView, after: MotionView, sourceFrame: (frame: number) => number, first: boolean): void {
     this.views = { before, after };
+    this.sourceFrame = sourceFrame;
     if (before !== this.floorOf) drawFloor(this.floor, before, this.hips, this.color("--line"));
     this.floorOf = before;
     drawPrints(this.marks, after.prints, (name) => this.color(name));
@@ -155,10 +157,14 @@ export class Stage {
     this.trail.clear();
     const views = this.views;
     if (joint !== null && views) {
+      const last = Math.min(to, views.after.frameCount - 1);
+      // Both at the frames of the result: the source at the moments that they show.
       const course = (view: MotionView) => {
-        const last = Math.min(to, view.frameCount - 1);
         const points = new Float32Array(Math.max(0, last - from + 1) * 3);
-        for (let f = from; f <= last; f++) for (let c = 0; c < 3; c++) points[(f - from) * 3 + c] = view.positions[(f * view.jointCount + joint) * 3 + c];
+        for (let f = from; f <= last; f++) {
+          const o = (Math.min(this.frameIn(view, f), view.frameCount - 1) * view.jointCount + joint) * 3;
+          for (let c = 0; c < 3; c++) points[(f - from) * 3 + c] = view.positions[o + c];
+        }
         return points;
       };
       const colors = { after: this.color("--ink"), before: this.color("--ink-soft"), now: this.color("--cobalt") };
@@ -187,8 +193,9 @@ export class Stage {
     this.frame = frame;
     if (!this.views) return;
     this.poseAfter();
-    this.before?.pose(this.views.before, frame);
-    this.beforeSolid?.pose(this.views.before, frame);
+    const shown = this.sourceFrame(frame);
+    this.before?.pose(this.views.before, shown);
+    this.beforeSolid?.pose(this.views.before, shown);
     const at = this.hipsAt(frame);
     if (this.follow) {
       const dx = at.x - this.lastHips.x;
@@ -203,10 +210,15 @@ export class Stage {
     this.draw();
   }
 
+  /** The frame of a view that is shown while the result shows `frame`. */
+  private frameIn(view: MotionView, frame: number): number {
+    return view === this.views?.before ? this.sourceFrame(frame) : frame;
+  }
+
   private hipsAt(frame: number): Vector3 {
     const view = this.views?.[this.compare === "before" ? "before" : "after"];
     if (!view) return new Vector3();
-    const o = (Math.min(frame, view.frameCount - 1) * view.jointCount + this.hips) * 3;
+    const o = (Math.min(this.frameIn(view, frame), view.frameCount - 1) * view.jointCount + this.hips) * 3;
     return new Vector3(view.positions[o], view.positions[o + 1], view.positions[o + 2]);
   }
 
@@ -248,7 +260,7 @@ export class Stage {
     const box = new Box3();
     const v = new Vector3();
     if (view) {
-      const from = Math.min(this.frame, view.frameCount - 1) * view.jointCount * 3;
+      const from = Math.min(this.frameIn(view, this.frame), view.frameCount - 1) * view.jointCount * 3;
       for (let i = from; i < from + view.jointCount * 3; i += 3) box.expandByPoint(v.set(view.positions[i], view.positions[i + 1], view.positions[i + 2]));
     }
     if (box.isEmpty()) return { centre: new Vector3(0, this.height / 2, 0), radius: this.height / 2 };

@@ -1,84 +1,106 @@
 import {
   ANGLE_OF_AXIS,
-  type BvhFile,
   clipWorld,
+  clocksOf,
   conjugateQuatFlat,
-  DocumentError,
+  contactRamps,
   type Evaluation,
   Evaluator,
   findingsOf,
+  findPart,
+  frameOf,
   gaugeOf,
   type Hold,
+  inputAt,
+  type Key,
   keptAngleCurves,
   limbJoints,
   type Motion,
+  type MotionFile,
   type MotionRange,
   measure,
   measuredCurve,
   measureUnit,
   mirroredSet,
   mirrorPose,
+  momentsBetween,
   multiplyQuatFlat,
+  oneSource,
+  type PartRef,
   PatchError,
   type PoseEdit,
   PoseFrame,
-  partTracks,
   pasteEdit,
   previewFrame,
   quatAngleFlat,
   rangeOfMotion,
-  readBvh,
+  readMotion,
   restPose,
-  retrack,
   rotateVecFlat,
   type StoredPose,
+  sameClock,
   takePose,
   totalsOf,
+  treatedFindings,
   type Work,
 } from "@stride/motion";
 import { expose, transfer } from "comlink";
-import type { CurveSpec, CurveView, Figures, Footprint, MotionFigures, MotionView, Opened, Posed, PosedFrame, StageFigures } from "./views.ts";
+import { type StretchRequest, stretchKeys } from "../curves/stretchTools.ts";
+import { footprints } from "./footprints.ts";
+import type { CurveSpec, CurveView, Figures, MotionFigures, MotionView, Opened, Posed, PosedFrame, Problem, StageFigures } from "./views.ts";
 
 /** Holds one work: reads its source, evaluates its stack, measures. Everything heavy of the page happens here. */
 class BenchWorker {
-  private file: BvhFile | undefined;
+  private file: MotionFile | undefined;
   private evaluator: Evaluator | undefined;
   private last: Evaluation | undefined;
   private sentBase: Motion | undefined;
   private readonly measured = new WeakMap<Motion, MotionFigures>();
-  private readonly movedBy = new WeakMap<Motion, { before: Motion; cm: number }>();
+  private readonly movedBy = new WeakMap<Motion, { before: Motion; cm: number | null }>();
 
   open(bytes: Uint8Array, fileName: string, unitScale: number | null, upAxis: "y" | "z" | null): Opened {
-    this.file = readBvh(bytes, { fileName, unitScale: unitScale ?? undefined, upAxis: upAxis ?? undefined });
-    this.evaluator = new Evaluator(this.file.skeleton, this.file.clip);
-    const { skeleton, clip, layout, warnings } = this.file;
-    return { skeleton, fps: clip.fps, frameCount: clip.frameCount, unitScale: layout.unitScale, upAxis: layout.upAxis, warnings };
+    this.file = readMotion(bytes, { fileName, unitScale: unitScale ?? undefined, upAxis: upAxis ?? undefined });
+    const { skeleton, clip, warnings } = this.file;
+    this.evaluator = new Evaluator(oneSource(skeleton, clip));
+    return { skeleton, fps: clip.fps, frameCount: clip.frameCount, unitScale: this.file.unitScale, upAxis: this.file.upAxis, warnings };
   }
 
   pose(work: Work): Posed {
-    if (!this.evaluator) throw new Error("no clip is open");
     const started = performance.now();
-    let problem: string | null = null;
-    let evaluation: Evaluation | undefined;
-    let patches = work.patches;
-    while (!evaluation) {
-      try {
-        evaluation = this.evaluator.evaluate({ ...work, patches });
-      } catch (error) {
-        if (!(error instanceof PatchError || error instanceof DocumentError || error instanceof RangeError)) throw error;
-        problem ??= error.message;
-        // Show the stack up to the patch that fails.
-        const failing = patches.findIndex((p) => !p.muted && error instanceof PatchError && p.name === error.patchName);
-        patches = failing > 0 ? patches.slice(0, failing) : failing === 0 ? [] : patches.slice(0, -1);
-      }
-    }
+    const { evaluation, problem } = this.evaluateUpTo(work);
     this.last = evaluation;
     const after = motionView(evaluation.result);
     const before = evaluation.base === this.sentBase ? null : motionView(evaluation.base);
     this.sentBase = evaluation.base;
-    const posed: Posed = { after, before, body: evaluation.base.body, problem, milliseconds: performance.now() - started };
+    const { body, volumes, height } = evaluation.base.character;
+    const posed: Posed = {
+      after,
+      before,
+      character: { body, volumes, height, points: evaluation.base.points },
+      clocks: clocksOf({ ...evaluation, work }),
+      problem,
+      notes: evaluation.notes,
+      milliseconds: performance.now() - started,
+    };
     const buffers = [after, before].flatMap((view) => (view ? [view.positions.buffer, view.rotations.buffer] : []));
     return transfer(posed, buffers as ArrayBuffer[]);
+  }
+
+  /** The work evaluated as far as it goes: up to the first patch that cannot be applied. */
+  private evaluateUpTo(work: Work): { evaluation: Evaluation; problem: Problem | null } {
+    if (!this.evaluator) throw new Error("no clip is open");
+    let problem: Problem | null = null;
+    let { patches } = work;
+    for (;;) {
+      try {
+        return { evaluation: this.evaluator.evaluate({ ...work, patches }), problem };
+      } catch (error) {
+        if (!(error instanceof PatchError)) throw error;
+        problem ??= { patchId: error.patchId, message: error.message };
+        const failing = patches.findIndex((p) => p.id === error.patchId);
+        patches = patches.slice(0, Math.max(0, failing));
+      }
+    }
   }
 
   /** One frame of a work that is being changed; null where only the whole can tell. */
@@ -86,17 +108,17 @@ class BenchWorker {
     const started = performance.now();
     const piece = this.last && previewFrame(this.last, work, frame);
     if (!piece) return null;
-    const pose = new PoseFrame(piece.skeleton, piece.clip);
+    const pose = new PoseFrame(piece.character.skeleton, piece.clip);
     pose.load(piece.clip, 0);
     return { posed: { frame, positions: pose.worldPositions, rotations: pose.worldRotations }, milliseconds: performance.now() - started };
   }
 
-  /** Takes a pose off a frame: of some joints, or all. */
+  /** Takes a pose off a frame of the result: of some joints, or all; from the source, at the moment that the frame shows. */
   takePose(frame: number, joints: readonly number[] | null, from: "result" | "source" | "rest"): StoredPose {
     const { base, result } = this.evaluated();
     const motion = from === "source" ? base : result;
-    const pose = frameOf(motion, from === "source" ? (result.timeMap[frame] ?? frame) : frame);
-    return from === "rest" ? restPose(pose, motion.rig, motion.body) : takePose(pose, motion.rig, motion.body, joints);
+    const pose = frameAt(motion, from === "source" ? sourceFrame(result, frame) : frame);
+    return from === "rest" ? restPose(pose, motion.character) : takePose(pose, motion.character, joints);
   }
 
   /** The edit that brings a frame of the result into a pose. Throws where they share no part. */
@@ -106,8 +128,8 @@ class BenchWorker {
     options: { joints: readonly number[] | null; where: "world" | "spot"; amount: number; label: string; mirrored: boolean },
   ): PoseEdit {
     const { result } = this.evaluated();
-    const { rig, body } = result;
-    return pasteEdit(frameOf(result, frame), rig, body, options.mirrored ? mirrorPose(pose, rig) : pose, {
+    const { character } = result;
+    return pasteEdit(frameAt(result, frame), character, options.mirrored ? mirrorPose(pose, character.rig) : pose, {
       ...options,
       joints: options.joints ? new Set(options.joints) : null,
     });
@@ -115,25 +137,26 @@ class BenchWorker {
 
   /** Joints of the limb that each joint belongs to, and those of the other side. */
   limbOf(joints: readonly number[], other: boolean): number[] {
-    const { result } = this.evaluated();
-    const limb = new Set(joints.flatMap((joint) => [...limbJoints(result.skeleton, result.rig, joint)]));
-    return [...(other ? mirroredSet(limb, result.skeleton, result.body) : limb)];
+    const { skeleton, rig, body } = this.evaluated().result.character;
+    const limb = new Set(joints.flatMap((joint) => [...limbJoints(skeleton, rig, joint)]));
+    return [...(other ? mirroredSet(limb, skeleton, body) : limb)];
   }
 
-  /** How far each held part of a patch is from where it should be at a frame: centimetres and degrees. */
+  /** How far each held part of a patch is from where it should be at a frame of the result: centimetres and degrees. */
   deviations(patchId: string, holds: readonly Hold[], frame: number): { cm: number; degrees: number }[] {
-    const { base, stages } = this.evaluated();
-    const at = stages.findIndex((stage) => stage.patch.id === patchId);
+    const evaluation = this.evaluated();
+    const at = evaluation.stages.findIndex((stage) => stage.patch.id === patchId);
     if (at < 0) return [];
-    const before = frameOf(at === 0 ? base : stages[at - 1].motion, frame);
-    const after = frameOf(stages[at].motion, frame);
-    const seen = (pose: PoseFrame, hold: Hold) => {
-      const names = pose.skeleton.names;
-      return relativePlace(pose, names.indexOf(hold.joint), hold.on === null ? -1 : names.indexOf(hold.on));
-    };
+    const clocks = clocksOf(evaluation);
+    const own = (stage: number) => frameOf(momentsBetween(clocks, clocks.warps.length, stage, frame / clocks.fps)[0], clocks.fps);
+    const before = frameAt(at === 0 ? evaluation.base : evaluation.stages[at - 1].motion, own(at));
+    const after = frameAt(evaluation.stages[at].motion, own(at + 1));
+    const { character } = evaluation.base;
+    const joint = (part: PartRef | null) => (part === null ? -1 : (findPart(character, part) ?? -1));
     return holds.map((hold) => {
-      const a = seen(before, hold);
-      const b = seen(after, hold);
+      if (joint(hold.part) < 0) return { cm: 0, degrees: 0 };
+      const a = relativePlace(before, joint(hold.part), joint(hold.on));
+      const b = relativePlace(after, joint(hold.part), joint(hold.on));
       return {
         cm: hold.position ? 100 * Math.hypot(a.place[0] - b.place[0], a.place[1] - b.place[1], a.place[2] - b.place[2]) : 0,
         degrees: hold.orientation ? (quatAngleFlat(a.turn, 0, b.turn, 0) * 180) / Math.PI : 0,
@@ -141,33 +164,35 @@ class BenchWorker {
     });
   }
 
-  /** Curves in the source, in front of the given patch and in the result. */
-  curves(specs: readonly CurveSpec[], patchId: string | null): CurveView[] {
-    const { base, stages, result } = this.evaluated();
-    const at = stages.findIndex((stage) => stage.patch.id === patchId);
-    const input = at < 0 ? result : at === 0 ? base : stages[at - 1].motion;
+  /** Curves of the result, and of the source at the moments that the result shows. */
+  curves(specs: readonly CurveSpec[]): CurveView[] {
+    const { base, result } = this.evaluated();
+    const { fps } = result.clip;
     return specs.map((spec) => {
-      const read = (motion: Motion): Float64Array => {
-        if (spec.kind === "angle") {
-          const curve = keptAngleCurves(motion.clip, spec.joint);
-          const offset = ANGLE_OF_AXIS[{ x: 0, y: 1, z: 2 }[spec.axis]];
-          return Float64Array.from({ length: motion.clip.frameCount }, (_, f) => (curve[f * 3 + offset] * 180) / Math.PI);
-        }
-        const gauge = gaugeOf(spec.measure, motion.rig, motion.floor, (name) => Math.max(0, motion.skeleton.names.indexOf(name)));
-        return measuredCurve(motion.skeleton, motion.clip, gauge);
+      const source = curveOf(base, spec);
+      return {
+        unit: spec.kind === "angle" ? "°" : measureUnit(spec.measure),
+        fps,
+        before: Float64Array.from({ length: result.clip.frameCount }, (_, f) => source[sourceFrame(result, f)]),
+        result: curveOf(result, spec),
       };
-      return { unit: spec.kind === "angle" ? "°" : measureUnit(spec.measure), before: read(base), input: read(input), result: read(result) };
     });
   }
 
-  /** How far the hips move, before and after a patch. */
+  /** Keys that an operation on a stretch of a curve comes to. */
+  stretchKeys(request: StretchRequest): Key[] {
+    return stretchKeys(request);
+  }
+
+  /** How far the hips move over a stretch (frames of what a patch receives), before and after the patch. */
   ranges(patchId: string, start: number, end: number): { before: MotionRange; after: MotionRange } | null {
     const { base, stages } = this.evaluated();
     const at = stages.findIndex((stage) => stage.patch.id === patchId);
     if (at < 0) return null;
     const input = at === 0 ? base : stages[at - 1].motion;
     const last = Math.min(end, input.clip.frameCount - 1);
-    return { before: rangeOfMotion(input, start, last), after: rangeOfMotion(stages[at].motion, start, last) };
+    const first = Math.min(start, last);
+    return { before: rangeOfMotion(input, first, last), after: rangeOfMotion(stages[at].motion, first, last) };
   }
 
   private evaluated(): Evaluation {
@@ -180,14 +205,17 @@ class BenchWorker {
     if (!evaluation) return null;
     const stages: Record<string, StageFigures> = {};
     let input = evaluation.base;
-    for (const { patch, motion } of evaluation.stages) {
-      stages[patch.id] = { before: this.measure(input).totals, after: this.measure(motion).totals, poseMovedCm: this.moved(input, motion) };
+    for (const { patch, motion, warp } of evaluation.stages) {
+      const moved = sameClock({ fps: 1, seconds: 0, warps: [warp], receives: {} }) ? this.moved(input, motion) : null;
+      stages[patch.id] = { before: this.measure(input).totals, after: this.measure(motion).totals, poseMovedCm: moved };
       input = motion;
     }
-    return { before: this.measure(evaluation.base), after: this.measure(evaluation.result), stages };
+    const before = this.measure(evaluation.base);
+    const after = this.measure(evaluation.result);
+    return { before, after, treated: treatedFindings(before.findings, after.findings, evaluation.result), stages };
   }
 
-  private moved(before: Motion, after: Motion): number {
+  private moved(before: Motion, after: Motion): number | null {
     const known = this.movedBy.get(after);
     if (known && known.before === before) return known.cm;
     const cm = poseMoved(before, after);
@@ -206,8 +234,25 @@ class BenchWorker {
   }
 }
 
-function frameOf(motion: Motion, frame: number): PoseFrame {
-  const pose = new PoseFrame(motion.skeleton, motion.clip);
+/** The frame of the source nearest to the moment that a frame of a motion shows. */
+function sourceFrame(motion: Motion, frame: number): number {
+  const { fps } = motion.clip;
+  return Math.max(0, Math.round(frameOf(inputAt(motion.time, frame / fps), fps)));
+}
+
+function curveOf(motion: Motion, spec: CurveSpec): Float64Array {
+  if (spec.kind === "angle") {
+    const curve = keptAngleCurves(motion.clip, spec.joint);
+    const offset = ANGLE_OF_AXIS[{ x: 0, y: 1, z: 2 }[spec.axis]];
+    return Float64Array.from({ length: motion.clip.frameCount }, (_, f) => (curve[f * 3 + offset] * 180) / Math.PI);
+  }
+  const { character } = motion;
+  const gauge = gaugeOf(spec.measure, character.rig, motion.ground, (part) => findPart(character, part) ?? 0);
+  return measuredCurve(character.skeleton, motion.clip, gauge);
+}
+
+function frameAt(motion: Motion, frame: number): PoseFrame {
+  const pose = new PoseFrame(motion.character.skeleton, motion.clip);
   pose.load(motion.clip, Math.max(0, Math.min(motion.clip.frameCount - 1, Math.round(frame))));
   return pose;
 }
@@ -225,68 +270,27 @@ function relativePlace(pose: PoseFrame, joint: number, on: number): { place: Flo
 }
 
 function motionView(motion: Motion): MotionView {
-  const world = clipWorld(motion.skeleton, motion.clip);
+  const world = clipWorld(motion.character.skeleton, motion.clip);
   return {
     frameCount: world.frameCount,
     fps: motion.clip.fps,
     jointCount: world.jointCount,
     positions: world.positions,
     rotations: world.rotations,
-    contacts: motion.contacts,
-    floor: motion.floor,
+    contacts: motion.contacts.map((contact) => {
+      const { rampIn, rampOut } = contactRamps(motion, contact);
+      return { ...contact, landing: rampIn, lift: rampOut };
+    }),
+    ground: motion.ground,
     prints: footprints(motion),
-    sourceStart: motion.timeMap[0],
   };
-}
-
-/** Points that a smear is drawn with at most. */
-const SMEAR_POINTS = 60;
-
-/** A print per span of a toe, hoof or (where a foot has no toe span) heel. */
-function footprints(motion: Motion): Footprint[] {
-  const soles = retrack(motion.soles, motion.skeleton, motion.clip);
-  const tracks = partTracks(soles);
-  const prints: Footprint[] = [];
-  for (const contact of motion.contacts) {
-    const track = tracks.get(contact.part);
-    const sole = soles.find((s) => s.points.some((p) => p.part === contact.part));
-    if (!track || !sole || contact.part.endsWith("Heel")) continue;
-    const middle = Math.round((contact.start + contact.end) / 2);
-    const heelPart = sole.points.length === 2 ? sole.points[0].part : undefined;
-    const heel = heelPart ? tracks.get(heelPart) : undefined;
-    const x = track[middle * 3];
-    const z = track[middle * 3 + 2];
-    const hips = sole.track.positions;
-    const dx = x - (heel ? heel[middle * 3] : hips[middle * 3]);
-    const dz = z - (heel ? heel[middle * 3 + 2] : hips[middle * 3 + 2]);
-    const count = contact.end - contact.start + 1;
-    const step = Math.ceil(count / SMEAR_POINTS);
-    const smear = new Float32Array(Math.ceil(count / step) * 2);
-    for (let i = 0; i * 2 < smear.length; i++) {
-      const f = contact.start + i * step;
-      smear[i * 2] = track[f * 3];
-      smear[i * 2 + 1] = track[f * 3 + 2];
-    }
-    prints.push({
-      part: contact.part,
-      side: contact.part.startsWith("left") ? "left" : "right",
-      start: contact.start,
-      end: contact.end,
-      x,
-      z,
-      heading: heel ? Math.atan2(dx, dz) : 0,
-      length: heel ? Math.hypot(dx, dz) : 0.06,
-      smear,
-    });
-  }
-  return prints;
 }
 
 /** Over the whole clip, the mean distance that the most moved joint went, relative to the hips, cm. */
 function poseMoved(before: Motion, after: Motion): number {
   if (before.clip === after.clip || before.clip.frameCount !== after.clip.frameCount) return 0;
-  const a = clipWorld(before.skeleton, before.clip).positions;
-  const b = clipWorld(after.skeleton, after.clip).positions;
+  const a = clipWorld(before.character.skeleton, before.clip).positions;
+  const b = clipWorld(after.character.skeleton, after.clip).positions;
   const { jointCount, frameCount } = before.clip;
   const sums = new Float64Array(jointCount);
   for (let f = 0; f < frameCount; f++) {

@@ -1,4 +1,10 @@
-import type { AnyPatchKind, BodyMap, Contact, ContactPart, FieldHint, Finding, FloorPlane, Measure, Skeleton, Totals } from "@stride/motion";
+import type { BodyMap, Clocks, Contact, ContactPoint, Finding, Ground, Measure, PatchNote, Skeleton, Totals, Volume } from "@stride/motion";
+
+/** A contact as the footfall chart draws it: with the ramps that are in force for it, frames. */
+export interface ContactView extends Contact {
+  readonly landing: number;
+  readonly lift: number;
+}
 
 /** A motion as the page draws it. positions [frame][joint][3] and rotations [frame][joint][4] are in the world. */
 export interface MotionView {
@@ -7,16 +13,14 @@ export interface MotionView {
   readonly jointCount: number;
   readonly positions: Float32Array;
   readonly rotations: Float32Array;
-  readonly contacts: readonly Contact[];
-  readonly floor: FloorPlane;
+  readonly contacts: readonly ContactView[];
+  readonly ground: Ground;
   readonly prints: readonly Footprint[];
-  /** frame of the source that frame 0 shows */
-  readonly sourceStart: number;
 }
 
 /** One stand of a foot seen from above: where it rests, which way it points, and what it smears while it should rest. */
 export interface Footprint {
-  readonly part: ContactPart;
+  readonly point: string;
   readonly side: "left" | "right";
   readonly start: number;
   readonly end: number;
@@ -38,13 +42,29 @@ export interface Opened {
   readonly warnings: readonly string[];
 }
 
+/** What the page needs to know of the character. */
+export interface CharacterView {
+  readonly body: BodyMap;
+  readonly points: readonly ContactPoint[];
+  readonly volumes: readonly Volume[];
+  readonly height: number;
+}
+
+/** A patch that cannot be applied: the motion stops before it. */
+export interface Problem {
+  readonly patchId: string | null;
+  readonly message: string;
+}
+
 export interface Posed {
   readonly after: MotionView;
   /** null while it is what was sent last */
   readonly before: MotionView | null;
-  readonly body: BodyMap;
-  /** a patch that cannot be applied: its id and why; the motion then stops before it */
-  readonly problem: string | null;
+  readonly character: CharacterView;
+  /** which moments of which stage the others show */
+  readonly clocks: Clocks;
+  readonly problem: Problem | null;
+  readonly notes: readonly PatchNote[];
   readonly milliseconds: number;
 }
 
@@ -60,11 +80,11 @@ export type CurveSpec =
   | { readonly kind: "angle"; readonly joint: number; readonly axis: "x" | "y" | "z" }
   | { readonly kind: "measure"; readonly measure: Measure };
 
-/** Values a frame in degrees or centimetres: in the source, before and after the layer that keys are set on, and in the result. */
+/** Values at each frame of the result, in degrees or centimetres: of the result, and of the source at the moment that the frame shows. */
 export interface CurveView {
   readonly unit: "cm" | "°";
+  readonly fps: number;
   readonly before: Float64Array;
-  readonly input: Float64Array;
   readonly result: Float64Array;
 }
 
@@ -72,6 +92,8 @@ export interface CurveView {
 export interface Figures {
   readonly before: MotionFigures;
   readonly after: MotionFigures;
+  /** findings of the source that the result shows and no longer has; frames are the source's */
+  readonly treated: readonly Finding[];
   readonly stages: Readonly<Record<string, StageFigures>>;
 }
 
@@ -84,8 +106,6 @@ export interface MotionFigures {
 export interface StageFigures {
   readonly before: Totals;
   readonly after: Totals;
-  /** mean distance that the most moved joint went, relative to the hips, cm */
-  readonly poseMovedCm: number;
+  /** mean distance that the most moved joint went, relative to the hips, cm; null where time was changed */
+  readonly poseMovedCm: number | null;
 }
-
-export type KindView = Pick<AnyPatchKind, "kind" | "title" | "description" | "masked"> & { readonly fields: Readonly<Record<string, FieldHint>> };

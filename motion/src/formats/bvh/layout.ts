@@ -1,5 +1,8 @@
+import type { UpAxis } from "../format.ts";
+
 /** How a BVH file said things, kept so that it can be written back the same way. */
 export interface BvhLayout {
+  readonly format: "bvh";
   readonly joints: readonly BvhJoint[];
   readonly frameTimeText: string;
   readonly frameTime: number;
@@ -8,7 +11,9 @@ export interface BvhLayout {
   readonly unitScale: number;
 }
 
-export type UpAxis = "y" | "z";
+export function isBvhLayout(layout: unknown): layout is BvhLayout {
+  return typeof layout === "object" && layout !== null && "format" in layout && layout.format === "bvh";
+}
 
 export interface BvhJoint {
   /** in file order of its CHANNELS line; axis 0, 1, 2 = x, y, z */

@@ -1,28 +1,17 @@
-import { type Clip, makeClip } from "../../clip/clip.ts";
+import { guessScaleAndUp } from "../../character/scale.ts";
+import { CHUNK_MASK, CHUNK_SHIFT, type Clip, ClipDraft } from "../../clip/clip.ts";
 import { eulerToQuatFlat } from "../../math/euler.ts";
 import { dotQuatFlat } from "../../math/quat.ts";
-import { guessScaleAndUp } from "../../skeleton/scale.ts";
-import type { Skeleton } from "../../skeleton/skeleton.ts";
+import { identityRest, type Skeleton } from "../../skeleton/skeleton.ts";
 import { quoted } from "../errors.ts";
+import type { MotionFile, ReadOptions, UpAxis } from "../format.ts";
 import { type RawHierarchy, readHierarchy } from "./hierarchy.ts";
-import { type BvhLayout, fromFileAxes, type UpAxis } from "./layout.ts";
+import { type BvhLayout, fromFileAxes } from "./layout.ts";
 import { Scanner } from "./scanner.ts";
 
-export interface BvhReadOptions {
-  /** shown in error messages, and the clip's name without its ending */
-  readonly fileName?: string;
-  /** metres per file unit; guessed from the body's size when absent */
-  readonly unitScale?: number;
-  /** guessed from the body's stance when absent */
-  readonly upAxis?: UpAxis;
-}
-
-export interface BvhFile {
-  readonly skeleton: Skeleton;
-  readonly clip: Clip;
+/** A BVH file as it was read, with how it said things. */
+export interface BvhFile extends MotionFile {
   readonly layout: BvhLayout;
-  /** what was legal but odd, a sentence each */
-  readonly warnings: readonly string[];
 }
 
 const DEGREE = Math.PI / 180;
@@ -32,7 +21,7 @@ const ROTATION = 3;
  * Reads a BVH file from its bytes into metres, +Y up. Takes any channel order, position channels on any joint, tabs, CRLF, wrapped
  * frame lines. Throws MotionFormatError naming the line, what was expected and what came; never returns a partial clip.
  */
-export function readBvh(bytes: Uint8Array, options: BvhReadOptions = {}): BvhFile {
+export function readBvh(bytes: Uint8Array, options: ReadOptions = {}): BvhFile {
   const scan = new Scanner(bytes, options.fileName ?? "file");
   const raw = readHierarchy(scan);
   const { frameCount, frameTime, frameTimeText } = readMotionHeader(scan);
@@ -46,7 +35,7 @@ export function readBvh(bytes: Uint8Array, options: BvhReadOptions = {}): BvhFil
   }
   const fps = roundedRate(1 / frameTime);
   const name = (options.fileName ?? "clip").replace(/^.*[\\/]/, "").replace(/\.bvh$/i, "");
-  const clip = makeClip(name, fps, frameCount, raw.names.length, Int16Array.from(positionJoints));
+  const { clip } = ClipDraft.make(name, fps, frameCount, raw.names.length, Int16Array.from(positionJoints));
   const warnings = readFrames(scan, raw, clip, channelCount);
 
   const modes = raw.names.map((_, joint) => positionMode(raw, clip, joint));
@@ -55,22 +44,28 @@ export function readBvh(bytes: Uint8Array, options: BvhReadOptions = {}): BvhFil
     names: raw.names,
     parents: Int16Array.from(raw.parents),
     offsets: Float64Array.from(raw.offsets.flat()),
+    restRotations: identityRest(raw.names.length),
     tips: raw.tips,
   };
   const { upAxis = "y", unitScale = 1 } =
     options.upAxis && options.unitScale !== undefined ? options : { ...guessScaleAndUp(rawSkeleton, clip), ...definedOnly(options) };
   if (!(unitScale > 0 && Number.isFinite(unitScale))) throw scan.fail(`unit scale must be a positive number, not ${unitScale}`, 0);
-  for (let i = 0; i < clip.rotations.length; i += 4) fromFileAxes(upAxis, clip.rotations, i);
-  for (let i = 0; i < clip.positions.length; i++) clip.positions[i] *= unitScale;
-  for (let i = 0; i < clip.positions.length; i += 3) fromFileAxes(upAxis, clip.positions, i);
+  if (upAxis !== "y") for (const track of clip.rotations) for (const chunk of track) for (let i = 0; i < chunk.length; i += 4) fromFileAxes(upAxis, chunk, i);
+  for (const track of clip.positions) {
+    for (const chunk of track) {
+      for (let i = 0; i < chunk.length; i++) chunk[i] *= unitScale;
+      for (let i = 0; i < chunk.length; i += 3) fromFileAxes(upAxis, chunk, i);
+    }
+  }
   const layout: BvhLayout = {
+    format: "bvh",
     joints: raw.names.map((_, joint) => ({ channels: raw.channels[joint], offset: raw.offsets[joint], positionMode: modes[joint] })),
     frameTimeText,
     frameTime,
     upAxis,
     unitScale,
   };
-  return { skeleton: convertSkeleton(rawSkeleton, unitScale, upAxis), clip, layout, warnings };
+  return { skeleton: convertSkeleton(rawSkeleton, unitScale, upAxis), clip, unitScale, upAxis, layout, warnings };
 }
 
 function readMotionHeader(scan: Scanner): { frameCount: number; frameTime: number; frameTimeText: string } {
@@ -116,7 +111,9 @@ function readFrames(scan: Scanner, raw: RawHierarchy, clip: Clip, channelCount: 
   const values = new Float64Array(channelCount);
   const angles = new Float64Array(6);
   const q = new Float64Array(4);
-  const k3 = clip.positionJoints.length * 3;
+  let rotations: readonly Float32Array[] = [];
+  let positions: readonly Float32Array[] = [];
+  let before: readonly Float32Array[] = [];
   let oddLine = 0;
   let oddCount = 0;
   for (let f = 0; f < frameCount; f++) {
@@ -143,27 +140,33 @@ function readFrames(scan: Scanner, raw: RawHierarchy, clip: Clip, channelCount: 
       values[read] = scan.number(`number ${read + 1} of ${channelCount} in frame ${f}`);
       read++;
     }
+    const inChunk = f & CHUNK_MASK;
+    if (inChunk === 0) {
+      before = rotations;
+      rotations = clip.rotations.map((track) => track[f >> CHUNK_SHIFT]);
+      positions = clip.positions.map((track) => track[f >> CHUNK_SHIFT]);
+    }
     let at = 0;
     for (let j = 0; j < jointCount; j++) {
       let a = 0;
       for (; at < channelCount && channelJoint[at] === j; at++) {
         const place = channelPlace[at];
         if (place === ROTATION) angles[a++] = values[at] * DEGREE;
-        else clip.positions[f * k3 + slots[j] * 3 + place] = values[at];
+        else positions[slots[j]][inChunk * 3 + place] = values[at];
       }
       eulerToQuatFlat(q, 0, orders[j], angles, 0);
-      const o = (f * jointCount + j) * 4;
+      const o = inChunk * 4;
+      const chunk = rotations[j];
       // Same hemisphere as the frame before, so that whoever filters or averages need not care.
-      const sign = f > 0 && dotQuatFlat(q, 0, clip.rotations, o - jointCount * 4) < 0 ? -1 : 1;
-      clip.rotations[o] = q[0] * sign;
-      clip.rotations[o + 1] = q[1] * sign;
-      clip.rotations[o + 2] = q[2] * sign;
-      clip.rotations[o + 3] = q[3] * sign;
+      const last = inChunk > 0 ? chunk : before[j];
+      const sign = f > 0 && dotQuatFlat(q, 0, last, inChunk > 0 ? o - 4 : last.length - 4) < 0 ? -1 : 1;
+      chunk[o] = q[0] * sign;
+      chunk[o + 1] = q[1] * sign;
+      chunk[o + 2] = q[2] * sign;
+      chunk[o + 3] = q[3] * sign;
     }
   }
-  for (let i = 0; i < clip.positions.length; i++) {
-    if (!Number.isFinite(clip.positions[i])) throw scan.fail("a position is too large to be stored", 0);
-  }
+  if (!clip.positions.every((track) => track.every((chunk) => chunk.every(Number.isFinite)))) throw scan.fail("a position is too large to be stored", 0);
   return leftOver(scan, channelCount, frameCount, oddLine, oddCount);
 }
 
@@ -193,23 +196,21 @@ function positionMode(raw: RawHierarchy, clip: Clip, joint: number): "add" | "re
   const [x, y, z] = raw.offsets[joint];
   let toOffset = 0;
   let toZero = 0;
-  for (let f = 0; f < clip.frameCount; f++) {
-    const o = (f * clip.positionJoints.length + k) * 3;
-    const [px, py, pz] = [clip.positions[o], clip.positions[o + 1], clip.positions[o + 2]];
-    toOffset += Math.hypot(px - x, py - y, pz - z);
-    toZero += Math.hypot(px, py, pz);
+  for (const chunk of clip.positions[k]) {
+    for (let o = 0; o < chunk.length; o += 3) {
+      const [px, py, pz] = [chunk[o], chunk[o + 1], chunk[o + 2]];
+      toOffset += Math.hypot(px - x, py - y, pz - z);
+      toZero += Math.hypot(px, py, pz);
+    }
   }
   return toOffset < toZero ? "replace" : "add";
 }
 
 function addOffsets(raw: RawHierarchy, clip: Clip, modes: readonly ("add" | "replace")[]): void {
-  const k3 = clip.positionJoints.length * 3;
   clip.positionJoints.forEach((joint, k) => {
     if (modes[joint] !== "add") return;
     const offset = raw.offsets[joint];
-    for (let f = 0; f < clip.frameCount; f++) {
-      for (let axis = 0; axis < 3; axis++) clip.positions[f * k3 + k * 3 + axis] += offset[axis];
-    }
+    for (const chunk of clip.positions[k]) for (let i = 0; i < chunk.length; i++) chunk[i] += offset[i % 3];
   });
 }
 
@@ -221,10 +222,10 @@ function convertSkeleton(raw: Skeleton, unitScale: number, upAxis: UpAxis): Skel
     fromFileAxes(upAxis, v, 0);
     return { joint, offset: [v[0], v[1], v[2]] as const };
   });
-  return { names: raw.names, parents: raw.parents, offsets, tips };
+  return { ...raw, offsets, tips };
 }
 
 /** The reading options that were given, so that they win over what was guessed. */
-function definedOnly({ unitScale, upAxis }: BvhReadOptions): Pick<BvhReadOptions, "unitScale" | "upAxis"> {
+function definedOnly({ unitScale, upAxis }: ReadOptions): Pick<ReadOptions, "unitScale" | "upAxis"> {
   return { ...(unitScale !== undefined && { unitScale }), ...(upAxis !== undefined && { upAxis }) };
 }

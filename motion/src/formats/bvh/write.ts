@@ -1,4 +1,4 @@
-import type { Clip } from "../../clip/clip.ts";
+import { type Clip, readPosition, readRotation } from "../../clip/clip.ts";
 import { positionSlots } from "../../kinematics/forward.ts";
 import { quatToEulerFlat } from "../../math/euler.ts";
 import { childrenOf, type Skeleton } from "../../skeleton/skeleton.ts";
@@ -7,17 +7,17 @@ import { type BvhLayout, toFileAxes } from "./layout.ts";
 const DEGREES = 180 / Math.PI;
 
 /**
- * Writes a clip as BVH text in the layout it was read with: same joints, offsets, channel order, unit, axes and, at an unchanged
+ * Writes a clip as BVH text, in pieces, in the layout it was read with: same joints, offsets, channel order, unit, axes and, at an unchanged
  * rate, the same frame time to the letter. Angles are unrolled from frame to frame. Joints with fewer than three rotation channels
  * get the best their channels can say. Without a layout: metres, Y up, ZXY rotations, positions on the joints that translate.
  */
-export function writeBvh(skeleton: Skeleton, clip: Clip, layout: BvhLayout = defaultLayout(skeleton, clip)): string {
+export function* writeBvh(skeleton: Skeleton, clip: Clip, layout: BvhLayout = defaultLayout(skeleton, clip)): Generator<string> {
   const parts = ["HIERARCHY\n"];
   const order = writeHierarchy(parts, skeleton, layout);
   const unchangedRate = Math.abs(layout.frameTime * clip.fps - 1) < 4e-4;
   parts.push(`MOTION\nFrames: ${clip.frameCount}\nFrame Time: ${unchangedRate ? layout.frameTimeText : (1 / clip.fps).toFixed(8)}\n`);
+  yield parts.join("");
   const slots = positionSlots(clip);
-  const k = clip.positionJoints.length;
   const orders = layout.joints.map((joint) => {
     const own = joint.channels.filter((c) => c.kind === "rotation").map((c) => c.axis as number);
     return [...own, ...[2, 0, 1].filter((axis) => !own.includes(axis))].slice(0, 3);
@@ -30,11 +30,12 @@ export function writeBvh(skeleton: Skeleton, clip: Clip, layout: BvhLayout = def
     numbers.length = 0;
     for (const j of order) {
       const { channels, offset, positionMode } = layout.joints[j];
-      for (let i = 0; i < 4; i++) q[i] = clip.rotations[(f * clip.jointCount + j) * 4 + i];
+      readRotation(clip, j, f, q, 0);
       toFileAxes(layout.upAxis, q, 0);
       quatToEulerFlat(angles, j * 3, orders[j], q, 0, angles, j * 3);
       if (slots[j] >= 0) {
-        for (let i = 0; i < 3; i++) p[i] = clip.positions[(f * k + slots[j]) * 3 + i] / layout.unitScale;
+        readPosition(clip, slots[j], f, p, 0);
+        for (let i = 0; i < 3; i++) p[i] /= layout.unitScale;
         toFileAxes(layout.upAxis, p, 0);
         if (positionMode === "add") for (let i = 0; i < 3; i++) p[i] -= offset[i];
       }
@@ -43,9 +44,8 @@ export function writeBvh(skeleton: Skeleton, clip: Clip, layout: BvhLayout = def
         numbers.push(fixed(channel.kind === "position" ? p[channel.axis] : angles[j * 3 + a++] * DEGREES));
       }
     }
-    parts.push(`${numbers.join(" ")}\n`);
+    yield `${numbers.join(" ")}\n`;
   }
-  return parts.join("");
 }
 
 function fixed(value: number): string {
@@ -100,5 +100,5 @@ export function defaultLayout(skeleton: Skeleton, clip: Clip, unitScale = 1, upA
       positionMode: skeleton.parents[j] < 0 ? ("add" as const) : ("replace" as const),
     };
   });
-  return { joints, frameTime: 1 / clip.fps, frameTimeText: (1 / clip.fps).toFixed(8), upAxis, unitScale };
+  return { format: "bvh", joints, frameTime: 1 / clip.fps, frameTimeText: (1 / clip.fps).toFixed(8), upAxis, unitScale };
 }

@@ -1,8 +1,8 @@
-import type { AmplitudeSettings, MotionRange, Patch } from "@stride/motion";
+import { type AmplitudeSettings, frameOf, type MotionRange, type Patch } from "@stride/motion";
 import { useEffect, useState } from "react";
 import { change, useBench, withSetting } from "../../state/bench.ts";
-import { benchWorker } from "../../state/session.ts";
-import { Button } from "../../ui/Button.tsx";
+import { askWorker } from "../../state/session.ts";
+import { lastFrameOf } from "../../state/times.ts";
 
 const ROWS: readonly (readonly [keyof MotionRange, string, string])[] = [
   ["swayCm", "Sway", "cm"],
@@ -11,25 +11,25 @@ const ROWS: readonly (readonly [keyof MotionRange, string, string])[] = [
   ["swivelDegrees", "Swivel", "°"],
 ];
 
-/** Which parts swing more or less, and how far the hips move before and after. */
+/** How far the hips move before and after, and about which of their axes the chosen parts swing. */
 export function AmplitudeFields({ patch }: { patch: Patch }) {
   const settings = patch.settings as Partial<AmplitudeSettings>;
   const parts = settings.parts ?? [];
   const axes = settings.partAxes ?? ["x", "y", "z"];
   const after = useBench((s) => s.after);
-  const selected = useBench((s) => s.parts);
-  const names = useBench((s) => s.opened?.skeleton.names) ?? [];
+  const clocks = useBench((s) => s.clocks);
   const [ranges, setRanges] = useState<{ before: MotionRange; after: MotionRange } | null>(null);
-  const last = (after?.frameCount ?? 1) - 1;
-  const [start, end] = [patch.range?.start ?? 0, patch.range?.end ?? last];
+  const last = lastFrameOf(clocks, patch.id);
+  const [start, end] = patch.range ? [patch.range.start, patch.range.end].map((m) => Math.round(frameOf(m, clocks.fps))) : [0, last];
   // biome-ignore lint/correctness/useExhaustiveDependencies: measured anew with every motion
   useEffect(() => {
     let stale = false;
-    void benchWorker()
-      .ranges(patch.id, start, end)
-      .then((r) => {
+    void askWorker((w) => w.ranges(patch.id, start, end)).then(
+      (r) => {
         if (!stale) setRanges(r);
-      });
+      },
+      () => {},
+    );
     return () => {
       stale = true;
     };
@@ -54,28 +54,6 @@ export function AmplitudeFields({ patch }: { patch: Patch }) {
           </tbody>
         </table>
       )}
-      <div className="flex items-center justify-between gap-1">
-        <span className="min-w-0 truncate" title={parts.join(", ")}>
-          Parts: {parts.length === 0 ? "only the hips as chosen" : parts.join(", ")}
-        </span>
-        <span className="flex gap-1">
-          <Button
-            className="h-6! px-2! text-xs"
-            disabled={selected.length === 0}
-            onClick={() =>
-              set(
-                "parts",
-                selected.map((j) => names[j]),
-              )
-            }
-          >
-            Take selected
-          </Button>
-          <Button className="h-6! px-2! text-xs" disabled={parts.length === 0} onClick={() => set("parts", [])}>
-            None
-          </Button>
-        </span>
-      </div>
       {parts.length > 0 && (
         <div className="flex items-center gap-2 pt-1">
           about
@@ -92,9 +70,6 @@ export function AmplitudeFields({ patch }: { patch: Patch }) {
           ))}
         </div>
       )}
-      <Button className="mt-2 w-full" onClick={() => useBench.setState({ panel: "pose" })}>
-        Holds
-      </Button>
     </div>
   );
 }

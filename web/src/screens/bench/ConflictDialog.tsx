@@ -8,10 +8,7 @@ export function ConflictDialog({ session }: { session: Session }) {
   const conflict = useBench((s) => s.conflict);
   const doc = useBench((s) => s.doc);
   if (!conflict) return null;
-  const keepMine = () => {
-    useBench.setState({ revision: conflict.revision, conflict: null, save: "unsaved" });
-    void session.save();
-  };
+  const keepMine = () => session.keepMine(conflict.revision);
   const takeTheirs = () => {
     useBench.setState((s) => ({
       doc: conflict.document,

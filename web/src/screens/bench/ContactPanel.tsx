@@ -1,24 +1,41 @@
-import { type ContactEdit, partLabel } from "@stride/motion";
+import { type ContactEdit, pointLabel, TOLERANCE } from "@stride/motion";
 import { change, useBench } from "../../state/bench.ts";
-import { editOf, withoutSpan, withSpan } from "../../timedesk/contactEdits.ts";
+import { sourceFrameOf, sourceMomentOf } from "../../state/times.ts";
+import { editOf, sourceSpan, withoutEdit, withoutSpan, withSpan } from "../../timedesk/contactEdits.ts";
 import { Button } from "../../ui/Button.tsx";
 import { Segmented } from "../../ui/Segmented.tsx";
 
-/** The span that is picked on the footfall chart: its frames, where it rests, its ramps. */
+/** Longest ramp that can be typed, seconds. */
+const LONGEST_RAMP = 20;
+
+const SURFACES = [
+  { value: "auto", label: "as found" },
+  { value: "ground", label: "the ground" },
+  { value: "place", label: "its own height" },
+] as const;
+
+/** The span that is picked on the footfall chart: its frames, what it rests on and where, its ramps. */
 export function ContactPanel() {
   const picked = useBench((s) => s.contact);
   const after = useBench((s) => s.after);
+  const before = useBench((s) => s.before);
+  const clocks = useBench((s) => s.clocks);
   const figures = useBench((s) => s.figures);
-  const contact = after?.contacts.find((c) => picked && c.part === picked.part && c.start === picked.start);
-  if (!contact || !after) return null;
-  const offset = after.sourceStart;
-  const source = { ...contact, start: contact.start + offset, end: contact.end + offset };
-  const label = partLabel(contact.part);
-  const was = figures?.before.spans.find((s) => s.contact.part === contact.part && s.contact.start === source.start);
-  const now = figures?.after.spans.find((s) => s.contact.part === contact.part && s.contact.start === contact.start);
-  const set = (part: Partial<ContactEdit>) => {
-    change(`Change ${label.toLowerCase()} contact`, (d) => withSpan(d, source, part));
-    useBench.setState({ contact: { part: contact.part, start: (part.start ?? source.start) - offset, end: (part.end ?? source.end) - offset } });
+  const doc = useBench((s) => s.doc);
+  const contact = after?.contacts.find((c) => picked && c.point === picked.point && c.start === picked.start);
+  if (!contact || !after || !before) return null;
+  const source = sourceSpan(clocks, contact, before.contacts);
+  const edit = editOf(doc, source);
+  const label = pointLabel(contact.point);
+  const was = figures?.before.spans.find((s) => s.contact.point === contact.point && s.contact.start === Math.round(source.start * clocks.fps));
+  const now = figures?.after.spans.find((s) => s.contact.point === contact.point && s.contact.start === contact.start);
+  const set = (part: Partial<ContactEdit>) => change(`Change ${label.toLowerCase()} contact`, (d) => withSpan(d, source, part));
+  const setSpan = (start: number, end: number) => {
+    set({
+      ...(start !== contact.start && { start: sourceMomentOf(clocks, start) }),
+      ...(end !== contact.end && { end: sourceMomentOf(clocks, end) }),
+    });
+    useBench.setState({ contact: { point: contact.point, start, end } });
   };
   const frame = (name: string, value: number, apply: (v: number) => void) => (
     <label className="text-xs text-ink-soft">
@@ -41,17 +58,18 @@ export function ContactPanel() {
       />
     </label>
   );
+  const sourceFrame = sourceFrameOf(clocks, contact.start);
   return (
     <section aria-label="Selected contact" className="mt-3 border-t border-line pt-2.5">
       <header className="flex items-baseline justify-between pb-1.5">
         <h3 className="font-semibold">{label}</h3>
-        <span className="text-xs text-ink-soft">
+        <span className="text-xs text-ink-soft" title={sourceFrame === contact.start ? undefined : `Frame ${sourceFrame} of the source`}>
           {contact.origin === "set" ? "set by hand" : "found"}, f {contact.start}–{contact.end}
         </span>
       </header>
       <p className="figure pb-1.5">
         slide {was ? `${was.slideCm.toFixed(1)} → ` : ""}
-        <b className={now && now.slideCm > 0.5 ? "text-coral-ink" : "text-moss-ink"}>{now ? `${now.slideCm.toFixed(1)} cm` : "…"}</b>
+        <b className={now && now.slideCm > TOLERANCE.slideCm ? "text-coral-ink" : "text-moss-ink"}>{now ? `${now.slideCm.toFixed(1)} cm` : "…"}</b>
       </p>
       <div className="flex items-center justify-between pb-1.5">
         <span>Rests</span>
@@ -64,14 +82,24 @@ export function ContactPanel() {
             { value: "first", label: "first" },
             { value: "last", label: "last" },
           ]}
-          onChange={(mode) => set({ mode })}
+          onChange={(rests) => set({ rests, ...(rests !== "settle" && { anchor: null }) })}
+        />
+      </div>
+      <div className="flex items-center justify-between pb-1.5">
+        <span title="What lies under it: the ground, or something of its own height, such as a step or a rail">On</span>
+        <Segmented
+          small
+          label="What it rests on"
+          value={edit?.on === "ground" || edit?.on === "place" ? edit.on : "auto"}
+          options={SURFACES}
+          onChange={(on) => set({ on: on === "auto" ? null : on })}
         />
       </div>
       <div className="grid grid-cols-4 gap-1.5 pb-2">
-        {frame("from", contact.start, (v) => set({ start: Math.min(v, contact.end - 1) + offset }))}
-        {frame("to", contact.end, (v) => set({ end: Math.max(v, contact.start + 1) + offset }))}
-        {frame("landing", contact.rampIn ?? 5, (v) => set({ rampInFrames: Math.min(600, v) }))}
-        {frame("lift", contact.rampOut ?? 6, (v) => set({ rampOutFrames: Math.min(600, v) }))}
+        {frame("from", contact.start, (v) => setSpan(Math.min(v, contact.end - 1), contact.end))}
+        {frame("to", contact.end, (v) => setSpan(contact.start, Math.min(after.frameCount - 1, Math.max(v, contact.start + 1))))}
+        {frame("landing", contact.landing, (v) => set({ rampIn: Math.min(LONGEST_RAMP, v / clocks.fps) }))}
+        {frame("lift", contact.lift, (v) => set({ rampOut: Math.min(LONGEST_RAMP, v / clocks.fps) }))}
       </div>
       <div className="flex gap-2">
         <Button
@@ -88,10 +116,7 @@ export function ContactPanel() {
             tone="quiet"
             className="h-7!"
             onClick={() => {
-              change(`Forget the edit of ${label.toLowerCase()}`, (d) => ({
-                ...d,
-                contacts: d.contacts.filter((e) => e !== editOf(d, source.part, source.start, source.end)),
-              }));
+              change(`Forget the edit of ${label.toLowerCase()}`, (d) => withoutEdit(d, source));
               useBench.setState({ contact: null });
             }}
           >

@@ -1,3 +1,4 @@
+import { formatToWrite, WRITE_ENDINGS } from "@stride/motion";
 import { useForm } from "react-hook-form";
 import { toast } from "sonner";
 import { exportWork } from "../../api/client.ts";
@@ -31,6 +32,8 @@ export function ExportDialog({ open, onClose, session }: { open: boolean; onClos
   const last = useBench((s) => (s.after?.frameCount ?? 1) - 1);
   const fps = useBench((s) => s.opened?.fps ?? 30);
   const joints = useBench((s) => s.after?.jointCount ?? 0);
+  // As the clip came, where that can be written.
+  const ending = formatToWrite(clip?.fileName ?? "")?.endings[0] ?? WRITE_ENDINGS[0];
   const form = useForm<ExportForm>({ values: { template: "{work}", start: playhead.range?.[0] ?? 0, end: playhead.range?.[1] ?? last, fps, note: true } });
   const values = form.watch();
   const stem = fillTemplate(values.template, { work: name, clip: clip?.name ?? "", rev: String(revision), date: new Date().toISOString().slice(0, 10) });
@@ -41,10 +44,10 @@ export function ExportDialog({ open, onClose, session }: { open: boolean; onClos
     try {
       await session.save();
       const result = await exportWork(work.id, { start: chosen.start, end: chosen.end, fps: chosen.fps, name: stem });
-      download(`${stem}.bvh`, result.text, "application/octet-stream");
+      download(`${stem}${result.ending}`, result.text, "application/octet-stream");
       if (chosen.note) download(`${stem}.result.json`, JSON.stringify(result.note, null, 2), "application/json");
       toast.success(
-        `Wrote ${stem}.bvh: ${result.note.written.frames} frames, slide at worst ${result.note.after.slideWorstCm.toFixed(1)} cm (was ${result.note.before.slideWorstCm.toFixed(1)} cm)`,
+        `Wrote ${stem}${result.ending}: ${result.note.written.frames} frames, slide at worst ${result.note.after.slideWorstCm.toFixed(1)} cm (was ${result.note.before.slideWorstCm.toFixed(1)} cm)`,
       );
       onClose();
     } catch (error) {
@@ -82,7 +85,12 @@ export function ExportDialog({ open, onClose, session }: { open: boolean; onClos
         <p className="col-span-2 border-t border-line pt-2.5" role="status">
           {valid ? (
             <>
-              Writes <b className="break-all">{stem}.bvh</b>: {frames} frames at {values.fps} fps, {joints} joints, {(frames / values.fps).toFixed(2)} s
+              Writes{" "}
+              <b className="break-all">
+                {stem}
+                {ending}
+              </b>
+              : {frames} frames at {values.fps} fps, {joints} joints, {(frames / values.fps).toFixed(2)} s
               {values.fps !== fps ? `, resampled from ${fps} fps` : ""}.
             </>
           ) : (

@@ -1,7 +1,21 @@
-import { type Finding, type FindingKind, treatedFindings } from "@stride/motion";
+import { type Finding, type FindingKind, patchKind, sameClock } from "@stride/motion";
 import clsx from "clsx";
-import { Activity, ArrowDownToLine, ArrowUpFromLine, Check, Gauge, MoveHorizontal, Repeat, RotateCw, Ruler, Spline, TriangleRight, Zap } from "lucide-react";
-import { useMemo, useState } from "react";
+import {
+  Activity,
+  ArrowDownToLine,
+  ArrowUpFromLine,
+  Check,
+  ChevronsUp,
+  Gauge,
+  MoveHorizontal,
+  Repeat,
+  RotateCw,
+  Ruler,
+  Spline,
+  TriangleRight,
+  Zap,
+} from "lucide-react";
+import { useState } from "react";
 import { shownDoc, useBench } from "../../state/bench.ts";
 import { playhead } from "../../state/playhead.ts";
 import { addPatch } from "../../timedesk/patchActions.ts";
@@ -15,6 +29,7 @@ const ICONS: Record<FindingKind, typeof Activity> = {
   floor: Ruler,
   tilt: TriangleRight,
   pop: Zap,
+  jump: ChevronsUp,
   flip: RotateCw,
   jitter: Activity,
   stretch: Spline,
@@ -31,7 +46,7 @@ const LEAD = 12;
 export function goToFinding(finding: Finding): void {
   const contact =
     finding.kind === "slide" || finding.kind === "float" || finding.kind === "sink"
-      ? { part: finding.part as never, start: finding.startFrame, end: finding.endFrame }
+      ? { point: finding.part, start: finding.startFrame, end: finding.endFrame }
       : null;
   useBench.setState({ findingId: finding.id, contact, parts: finding.joint >= 0 ? [finding.joint] : [] });
   const whole = finding.startFrame === 0 && finding.endFrame === playhead.last;
@@ -48,9 +63,10 @@ export function FindingsPanel() {
   const last = useBench((s) => (s.after?.frameCount ?? 1) - 1);
   const patches = useBench((s) => shownDoc(s).patches);
   const [all, setAll] = useState(false);
-  const treated = useMemo(() => (figures ? treatedFindings(figures.before.findings, figures.after.findings) : []), [figures]);
+  const retimed = useBench((s) => !sameClock(s.clocks));
   if (!figures) return <p className="p-3.5 text-ink-soft">Measuring…</p>;
   const open = figures.after.findings;
+  const { treated } = figures;
   const frames = (f: Finding) =>
     f.startFrame === 0 && f.endFrame === last ? "whole clip" : f.startFrame === f.endFrame ? `f ${f.startFrame}` : `f ${f.startFrame}–${f.endFrame}`;
   return (
@@ -69,7 +85,7 @@ export function FindingsPanel() {
             const Icon = ICONS[finding.kind];
             const isSelected = finding.id === selected;
             const grounded =
-              finding.treat && ["plant", "floor"].includes(finding.treat.kind) && patches.some((p) => p.kind === finding.treat?.kind && !p.muted);
+              finding.treat && patchKind(finding.treat.kind)?.once && patches.some((p) => p.kind === finding.treat?.kind && !p.muted && p.range === null);
             return (
               <li key={finding.id} className={clsx("border-b border-line/70", isSelected && "bg-cobalt-wash shadow-[inset_3px_0_0_var(--cobalt)]")}>
                 <button
@@ -113,7 +129,10 @@ export function FindingsPanel() {
                   <Check size={14} className="mt-0.5 shrink-0 text-moss-ink" aria-hidden="true" />
                   <span className="min-w-0 flex-1">
                     <span className="block truncate">{finding.title}</span>
-                    <span className="block text-xs text-ink-soft">{frames(finding)}</span>
+                    <span className="block text-xs text-ink-soft">
+                      {frames(finding)}
+                      {retimed && " of the source"}
+                    </span>
                   </span>
                   <span className="text-xs text-ink-soft">was {showFigure(finding.value, finding.unit)}</span>
                 </li>

@@ -1,46 +1,54 @@
-import type { Hold } from "@stride/motion";
+import { allParts, type Hold, type PartRef, partFromKey, partKey, partName, partOf } from "@stride/motion";
 import { X } from "lucide-react";
-import { useEffect, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { change, shownDoc, useBench } from "../../state/bench.ts";
-import { usePlayheadFrame } from "../../state/playhead.ts";
+import { usePlayheadFrame, usePlaying } from "../../state/playhead.ts";
 import { currentHolds, holdingPatch, setHolds, usePosing } from "../../state/posing.ts";
-import { benchWorker } from "../../state/session.ts";
+import { askWorker } from "../../state/session.ts";
 import { Button, IconButton } from "../../ui/Button.tsx";
 
 /** Parts that stay on their own course while others are edited, each with how far it is from it. */
 export function HoldsField() {
   const frame = usePlayheadFrame();
   const pending = usePosing((s) => s.holds);
-  const doc = useBench(shownDoc);
-  const state = useBench();
-  const names = state.opened?.skeleton.names ?? [];
-  const { parts, after, body } = state;
-  const holds = currentHolds(state, doc);
-  const patchId = holdingPatch(state, doc)?.id ?? null;
+  const playing = usePlaying();
+  const opened = useBench((s) => s.opened);
+  const parts = useBench((s) => s.parts);
+  const after = useBench((s) => s.after);
+  const body = useBench((s) => s.body);
+  const holds = useBench((s) => currentHolds(s, shownDoc(s)));
+  const patchId = useBench((s) => holdingPatch(s, shownDoc(s))?.id ?? null);
+  const on = useMemo(() => (opened && body ? { skeleton: opened.skeleton, body } : null), [opened, body]);
+  const all = useMemo(() => (on ? allParts(on) : []), [on]);
   const [off, setOff] = useState<readonly { cm: number; degrees: number }[]>([]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: measured anew with every motion and frame
   useEffect(() => {
+    // While it plays nobody reads them, and the worker has better things to do.
+    if (playing) return;
     if (!patchId || holds.length === 0) {
       setOff((list) => (list.length === 0 ? list : []));
       return;
     }
     let stale = false;
-    void benchWorker()
-      .deviations(patchId, holds, frame)
-      .then((list) => {
+    void askWorker((w) => w.deviations(patchId, holds, frame)).then(
+      (list) => {
         if (!stale) setOff(list);
-      });
+      },
+      () => {},
+    );
     return () => {
       stale = true;
     };
-  }, [patchId, holds, frame, after, pending]);
+  }, [patchId, holds, playing ? null : frame, playing, after, pending]);
+  if (!on) return null;
   const set = (label: string, make: (holds: readonly Hold[]) => readonly Hold[]) => setHolds(label, make, change);
   const add = (joints: readonly number[]) =>
     set("Hold parts", (list) => [
-      ...list.filter((h) => !joints.some((j) => names[j] === h.joint)),
-      ...joints.map((j) => ({ joint: names[j], position: true, orientation: true, on: null })),
+      ...list.filter((h) => !joints.some((j) => partKey(partOf(on, j)) === partKey(h.part))),
+      ...joints.map((j) => ({ part: partOf(on, j), position: true, orientation: true, on: null })),
     ]);
-  const update = (joint: string, part: Partial<Hold>) => set(`Hold of ${joint}`, (list) => list.map((h) => (h.joint === joint ? { ...h, ...part } : h)));
+  const update = (held: PartRef, change: Partial<Hold>) =>
+    set(`Hold of ${partName(held).toLowerCase()}`, (list) => list.map((h) => (partKey(h.part) === partKey(held) ? { ...h, ...change } : h)));
   const feet = [body?.roles.leftFoot, body?.roles.rightFoot].flatMap((j) => (j === undefined ? [] : [j]));
   const hands = [body?.roles.leftHand, body?.roles.rightHand].flatMap((j) => (j === undefined ? [] : [j]));
   return (
@@ -63,9 +71,9 @@ export function HoldsField() {
       {holds.length === 0 && <p className="text-xs text-ink-soft">Nothing is held.</p>}
       <ul>
         {holds.map((hold, i) => (
-          <li key={hold.joint} className="pb-1" data-hold={hold.joint}>
+          <li key={partKey(hold.part)} className="pb-1" data-hold={partKey(hold.part)}>
             <div className="flex items-center gap-1.5">
-              <span className="min-w-0 flex-1 truncate font-semibold">{hold.joint}</span>
+              <span className="min-w-0 flex-1 truncate font-semibold">{partName(hold.part)}</span>
               {off[i] && (
                 <span
                   className={`figure ${off[i].cm < 0.05 && off[i].degrees < 0.5 ? "text-moss-ink" : "text-coral-ink"}`}
@@ -75,9 +83,9 @@ export function HoldsField() {
                 </span>
               )}
               <IconButton
-                label={`Let go of ${hold.joint}`}
+                label={`Let go of ${partName(hold.part).toLowerCase()}`}
                 className="size-5!"
-                onClick={() => set(`Let go of ${hold.joint}`, (list) => list.filter((h) => h !== hold))}
+                onClick={() => set(`Let go of ${partName(hold.part).toLowerCase()}`, (list) => list.filter((h) => h !== hold))}
               >
                 <X size={12} />
               </IconButton>
@@ -88,7 +96,7 @@ export function HoldsField() {
                   type="checkbox"
                   className="accent-[var(--ink)]"
                   checked={hold.position}
-                  onChange={(e) => update(hold.joint, { position: e.target.checked })}
+                  onChange={(e) => update(hold.part, { position: e.target.checked })}
                 />{" "}
                 place
               </label>
@@ -97,24 +105,24 @@ export function HoldsField() {
                   type="checkbox"
                   className="accent-[var(--ink)]"
                   checked={hold.orientation}
-                  onChange={(e) => update(hold.joint, { orientation: e.target.checked })}
+                  onChange={(e) => update(hold.part, { orientation: e.target.checked })}
                 />{" "}
                 turn
               </label>
               <label className="flex min-w-0 flex-1 items-center gap-1">
                 in
                 <select
-                  aria-label={`${hold.joint} is held in`}
+                  aria-label={`${partName(hold.part)} is held in`}
                   className="min-w-0 flex-1 rounded-sm bg-transparent hover:bg-line/40"
-                  value={hold.on ?? ""}
-                  onChange={(e) => update(hold.joint, { on: e.target.value === "" ? null : e.target.value })}
+                  value={partKey(hold.on)}
+                  onChange={(e) => update(hold.part, { on: e.target.value === "" ? null : partFromKey(e.target.value) })}
                 >
                   <option value="">the world</option>
-                  {names
-                    .filter((n) => n !== hold.joint)
-                    .map((n) => (
-                      <option key={n} value={n}>
-                        {n}
+                  {all
+                    .filter((p) => partKey(p) !== partKey(hold.part))
+                    .map((p) => (
+                      <option key={partKey(p)} value={partKey(p)}>
+                        {partName(p)}
                       </option>
                     ))}
                 </select>

@@ -1,8 +1,9 @@
-import { curveValue, type Key, type LayerSettings, type Patch, type Work, withKey } from "@stride/motion";
+import { curveValue, type Key, type LayerSettings, type Patch, receivedSeconds, type Work, withKey } from "@stride/motion";
 import { toast } from "sonner";
 import { zeroEnds } from "../../curves/curveEdits.ts";
 import { change, preview, useBench, withSetting } from "../../state/bench.ts";
 import { playhead, usePlayheadFrame } from "../../state/playhead.ts";
+import { momentIn } from "../../state/times.ts";
 import { mergeDown } from "../../timedesk/patchActions.ts";
 import { Button } from "../../ui/Button.tsx";
 import { SliderRow } from "../../ui/SliderRow.tsx";
@@ -12,12 +13,13 @@ export function LayerFields({ patch }: { patch: Patch }) {
   const settings = patch.settings as Partial<LayerSettings>;
   const channels = settings.channels ?? [];
   const weightKeys = settings.weightKeys ?? [];
-  const last = useBench((s) => (s.after?.frameCount ?? 1) - 1);
+  const clocks = useBench((s) => s.clocks);
+  const last = receivedSeconds(clocks, patch.id);
   const frame = usePlayheadFrame();
   const keys = channels.reduce((sum, c) => sum + c.keys.length, 0);
-  const weight = weightKeys.length === 0 ? 1 : Math.max(0, Math.min(1, curveValue(weightKeys, frame)));
+  const weight = weightKeys.length === 0 ? 1 : Math.max(0, Math.min(1, curveValue(weightKeys, momentIn(clocks, patch.id, frame))));
   const weighed = (value: number) => (d: Work) => {
-    const key: Key = { frame: playhead.frame, value, tangent: "smooth" };
+    const key: Key = { at: momentIn(clocks, patch.id, playhead.frame), value, tangent: "smooth" };
     return withSetting(d, patch.id, "weightKeys", withKey(weightKeys, key));
   };
   return (

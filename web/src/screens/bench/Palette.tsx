@@ -1,10 +1,10 @@
 import { Command as Cmdk } from "cmdk";
 import type { Command } from "./commands.ts";
 
-const GROUPS = ["Play", "View", "Patches", "Work"] as const;
-
 /** Type what you want to do. */
 export function Palette({ open, onClose, commands }: { open: boolean; onClose: () => void; commands: readonly Command[] }) {
+  // In the order in which the commands first name them, so that none can be left out.
+  const groups = [...new Set(commands.map((c) => c.group))];
   return (
     <Cmdk.Dialog
       open={open}
@@ -19,7 +19,7 @@ export function Palette({ open, onClose, commands }: { open: boolean; onClose: (
       />
       <Cmdk.List className="max-h-80 overflow-y-auto p-1">
         <Cmdk.Empty className="px-3 py-4 text-ink-soft">No such command.</Cmdk.Empty>
-        {GROUPS.map((group) => (
+        {groups.map((group) => (
           <Cmdk.Group
             key={group}
             heading={group}

@@ -1,3 +1,4 @@
+import { partName, partOf } from "@stride/motion";
 import { useBench } from "../../state/bench.ts";
 import { playhead } from "../../state/playhead.ts";
 import { usePosing } from "../../state/posing.ts";
@@ -8,7 +9,8 @@ import { Button } from "../../ui/Button.tsx";
 export function PivotField() {
   const pivot = usePosing((s) => s.pivot);
   const parts = useBench((s) => s.parts);
-  const names = useBench((s) => s.opened?.skeleton.names) ?? [];
+  const opened = useBench((s) => s.opened);
+  const body = useBench((s) => s.body);
   const setFree = () => {
     const { after, parts: selected, body } = useBench.getState();
     if (!after) return;
@@ -25,8 +27,10 @@ export function PivotField() {
         <span className="flex gap-1">
           <Button
             className="h-6! px-2! text-xs"
-            disabled={parts.length === 0}
-            onClick={() => usePosing.setState({ pivot: { parts: parts.map((j) => names[j]), point: null } })}
+            disabled={parts.length === 0 || !opened || !body}
+            onClick={() =>
+              opened && body && usePosing.setState({ pivot: { parts: parts.map((j) => partOf({ skeleton: opened.skeleton, body }, j)), point: null } })
+            }
           >
             At selected
           </Button>
@@ -39,7 +43,7 @@ export function PivotField() {
         </span>
       </div>
       {!pivot && <p className="text-xs text-ink-soft">Each part turns about its own joint.</p>}
-      {pivot && pivot.parts.length > 0 && <p data-testid="pivot">The body turns about {pivot.parts.join(" and ")}.</p>}
+      {pivot && pivot.parts.length > 0 && <p data-testid="pivot">The body turns about {pivot.parts.map((p) => partName(p).toLowerCase()).join(" and ")}.</p>}
       {pivot?.point && (
         <div className="grid grid-cols-3 gap-1.5">
           {["x", "y", "z"].map((axis, i) => (

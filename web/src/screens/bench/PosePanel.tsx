@@ -1,10 +1,11 @@
-import { describeEdit, type Edit, jointLabels, type TouchUpSettings } from "@stride/motion";
+import { describeEdit, type Edit, jointLabels, type PartRef, partKey, partName, partOf, patchKind } from "@stride/motion";
 import clsx from "clsx";
 import { Trash2 } from "lucide-react";
 import { useMemo, useState } from "react";
-import { type BenchState, change, pickPart, shownDoc, useBench, withSetting } from "../../state/bench.ts";
+import { type BenchState, change, pickPart, shownDoc, useBench, withPatch } from "../../state/bench.ts";
 import { playhead, usePlayheadFrame } from "../../state/playhead.ts";
 import { composeTyped, editDone, editTarget, usePosing, withEdit } from "../../state/posing.ts";
+import { framesWritten } from "../../timedesk/writesLine.ts";
 import { AxisField } from "../../ui/AxisField.tsx";
 import { Button, IconButton } from "../../ui/Button.tsx";
 import { HoldsField } from "./HoldsField.tsx";
@@ -32,10 +33,9 @@ function WriteLine() {
   const frame = usePlayheadFrame();
   const text = useBench((s) => {
     const { patch, isNew } = editTarget(s, shownDoc(s), frame);
-    const from = (patch.range?.start ?? 0) - (patch.range ? patch.rampInFrames : 0);
-    const to = patch.range ? patch.range.end + patch.rampOutFrames : null;
-    if (patch.kind === "layer") return `Changes are keyed at f ${frame} on ${patch.name}`;
-    return `Changes write to ${isNew ? "a new touch-up" : patch.name}, ${to === null ? "whole clip" : `f ${Math.max(0, from)}–${to}`}`;
+    const kind = patchKind(patch.kind);
+    if (kind?.posing?.keyed) return `Changes are keyed at f ${frame} on ${patch.name}`;
+    return `Changes write to ${isNew ? `a new ${kind?.title.toLowerCase() ?? patch.kind}` : patch.name}, ${framesWritten(s, patch, isNew)}`;
   });
   const planted = useBench((s) => plantedPart(s, frame));
   return (
@@ -48,15 +48,14 @@ function WriteLine() {
 
 /** The selected part that stands on the ground at a frame of a planted motion, if one does. */
 function plantedPart(s: BenchState, frame: number): string | null {
-  const doc = shownDoc(s);
-  const roles = s.body?.roles;
-  if (!roles || !doc.patches.some((p) => p.kind === "plant" && !p.muted)) return null;
-  for (const side of ["left", "right"] as const) {
-    const parts = [roles[`${side}Foot`], roles[`${side}Toe`]];
-    const joint = s.parts.find((j) => parts.includes(j));
-    if (joint === undefined) continue;
-    if (s.after?.contacts.some((c) => c.part.startsWith(side) && !c.part.endsWith("Hand") && c.start <= frame && c.end >= frame))
-      return s.opened?.skeleton.names[joint] ?? null;
+  const { character, opened, after } = s;
+  if (!character || !opened || !after) return null;
+  for (const contact of after.contacts) {
+    const point = character.points.find((p) => p.id === contact.point);
+    // Where a plant has decided its place, it stays.
+    if (!point || !contact.anchor.point || contact.start > frame || contact.end < frame) continue;
+    const joint = s.parts.find((j) => j === point.joint || j === point.named);
+    if (joint !== undefined) return partName(partOf({ skeleton: opened.skeleton, body: character.body }, joint));
   }
   return null;
 }
@@ -171,26 +170,29 @@ function chainOf(parts: readonly number[], parents: ArrayLike<number>, roles: Re
 function NumbersField() {
   const frame = usePlayheadFrame();
   const parts = useBench((s) => s.parts);
-  const names = useBench((s) => s.opened?.skeleton.names);
+  const opened = useBench((s) => s.opened);
+  const body = useBench((s) => s.body);
   const { tool, space, shared } = usePosing();
   const doc = useBench(shownDoc);
-  if (!names || tool === "look" || parts.length === 0) {
+  if (!opened || !body || tool === "look" || parts.length === 0) {
     return (
       <p className="py-2 text-ink-soft">
         {parts.length === 0 ? "Select a part here or on the body; then turn or move it." : "Choose Turn or Move above the body."}
       </p>
     );
   }
-  const joints = parts.map((j) => names[j]);
-  const shown = lastAmounts(doc, frame, tool, joints);
+  const refs = parts.map((j) => partOf({ skeleton: opened.skeleton, body }, j));
+  const shown = lastAmounts(doc, frame, tool, refs);
   const unit = tool === "turn" ? "°" : "cm";
   const type = (axis: number, value: number) => {
     const by = composeTyped(tool, space, shown, axis, value);
     const edit: Edit =
       tool === "turn"
-        ? { op: "turn", joints, space, degrees: by, shared: shared && joints.length > 1, pivot: usePosing.getState().pivot }
-        : { op: "move", joints, space, centimetres: by };
-    change(`${tool === "turn" ? "Turn" : "Move"} ${joints.length > 1 ? `${joints.length} parts` : joints[0]}`, (d) => withEdit(d, edit, playhead.frame));
+        ? { op: "turn", parts: refs, space, degrees: by, shared: shared && refs.length > 1, pivot: usePosing.getState().pivot }
+        : { op: "move", parts: refs, space, centimetres: by };
+    change(`${tool === "turn" ? "Turn" : "Move"} ${refs.length > 1 ? `${refs.length} parts` : partName(refs[0]).toLowerCase()}`, (d) =>
+      withEdit(d, edit, playhead.frame),
+    );
     editDone();
   };
   return (
@@ -207,7 +209,7 @@ function NumbersField() {
             label={tool === "turn" ? `Turn about ${axis}` : `Move along ${axis}`}
             value={shown[i]}
             unit={unit}
-            of={`${joints.join()}-${frame}`}
+            of={`${parts.join()}-${frame}`}
             onCommit={(value) => type(i, value)}
           />
         ))}
@@ -222,39 +224,31 @@ function NumbersField() {
   );
 }
 
-function lastAmounts(doc: ReturnType<typeof shownDoc>, frame: number, tool: string, joints: readonly string[]): readonly number[] {
+function lastAmounts(doc: ReturnType<typeof shownDoc>, frame: number, tool: string, parts: readonly PartRef[]): readonly number[] {
   const { patch, isNew } = editTarget(useBench.getState(), doc, frame);
-  const last = isNew || patch.kind !== "touchUp" ? undefined : (patch.settings as TouchUpSettings).edits.at(-1);
-  if (!last || last.op === "pose" || last.op !== tool || last.joints.join() !== joints.join() || last.space !== usePosing.getState().space) return [0, 0, 0];
+  const last = isNew ? undefined : patchKind(patch.kind)?.posing?.edits?.(patch.settings).list.at(-1);
+  const keys = (list: readonly PartRef[]) => list.map(partKey).join();
+  if (!last || last.op === "pose" || last.op !== tool || keys(last.parts) !== keys(parts) || last.space !== usePosing.getState().space) return [0, 0, 0];
   return last.op === "turn" ? last.degrees : last.centimetres;
 }
 
-/** What the selected touch-up does, edit by edit. */
+/** What the selected patch does, edit by edit, where its kind lists them. */
 function EditsField() {
   const patch = useBench((s) => shownDoc(s).patches.find((p) => p.id === s.patchId));
-  if (patch?.kind !== "touchUp") return null;
-  const { edits = [] } = patch.settings as Partial<TouchUpSettings>;
+  const edits = patch && patchKind(patch.kind)?.posing?.edits?.(patch.settings);
+  if (!patch || !edits) return null;
   return (
-    <section className="mt-3 border-t border-line pt-2" aria-label="Edits of this touch-up">
+    <section className="mt-3 border-t border-line pt-2" aria-label="Edits of this patch">
       <h3 className="pb-1">What {patch.name} does</h3>
-      {edits.length === 0 && <p className="text-ink-soft">Nothing yet.</p>}
+      {edits.list.length === 0 && <p className="text-ink-soft">Nothing yet.</p>}
       <ol>
-        {edits.map((edit, i) => (
+        {edits.list.map((edit, i) => (
           <li key={`${i}-${edit.op}`} className="flex items-center gap-2">
             <span className="flex-1 truncate">{describeEdit(edit)}</span>
             <IconButton
               label={`Remove: ${describeEdit(edit)}`}
               className="size-5!"
-              onClick={() =>
-                change(`Remove edit of ${patch.name}`, (d) =>
-                  withSetting(
-                    d,
-                    patch.id,
-                    "edits",
-                    edits.filter((e) => e !== edit),
-                  ),
-                )
-              }
+              onClick={() => change(`Remove edit of ${patch.name}`, (d) => withPatch(d, patch.id, { settings: edits.without(i) }))}
             >
               <Trash2 size={12} />
             </IconButton>
@@ -262,10 +256,7 @@ function EditsField() {
         ))}
       </ol>
       {patch.range && (
-        <Button
-          className="mt-2 h-6! px-2! text-xs"
-          onClick={() => change(`Whole clip: ${patch.name}`, (d) => ({ ...d, patches: d.patches.map((p) => (p.id === patch.id ? { ...p, range: null } : p)) }))}
-        >
+        <Button className="mt-2 h-6! px-2! text-xs" onClick={() => change(`Whole clip: ${patch.name}`, (d) => withPatch(d, patch.id, { range: null }))}>
           Over the whole clip instead
         </Button>
       )}

@@ -1,4 +1,4 @@
-import type { LayerSettings, StoredPose, TouchUpSettings } from "@stride/motion";
+import { patchKind, type StoredPose } from "@stride/motion";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
@@ -6,7 +6,8 @@ import { keepPose } from "../../api/client.ts";
 import { change, shownDoc, useBench } from "../../state/bench.ts";
 import { playhead } from "../../state/playhead.ts";
 import { editDone, usePosing, withEdit } from "../../state/posing.ts";
-import { benchWorker } from "../../state/session.ts";
+import { askWorker } from "../../state/session.ts";
+import { framesOf } from "../../state/times.ts";
 import { Button } from "../../ui/Button.tsx";
 import { posePath } from "../../ui/poseSilhouette.ts";
 import { Segmented } from "../../ui/Segmented.tsx";
@@ -31,13 +32,17 @@ export function PosesField() {
   const joints = async (mirrored: boolean): Promise<number[] | null> => {
     if (parts === "all") return null;
     const chosen = useBench.getState().parts;
-    return parts === "limb" ? benchWorker().limbOf(chosen, mirrored) : [...chosen];
+    return parts === "limb" ? askWorker((w) => w.limbOf(chosen, mirrored)) : [...chosen];
   };
-  const copy = async () => usePosing.setState({ copied: await benchWorker().takePose(playhead.frame, await joints(false), "result") });
+  const copy = async () => {
+    const chosen = await joints(false);
+    usePosing.setState({ copied: await askWorker((w) => w.takePose(playhead.frame, chosen, "result")) });
+  };
   const apply = async (pose: StoredPose, label: string, mirrored = false) => {
     const frame = playhead.frame;
     try {
-      const edit = await benchWorker().paste(frame, pose, { joints: await joints(mirrored), where, amount: amount / 100, label, mirrored });
+      const chosen = await joints(mirrored);
+      const edit = await askWorker((w) => w.paste(frame, pose, { joints: chosen, where, amount: amount / 100, label, mirrored }));
       change(label, (doc) => withEdit(doc, edit, frame));
       editDone();
     } catch (error) {
@@ -45,20 +50,20 @@ export function PosesField() {
     }
   };
   const reset = async (from: "source" | "rest") =>
-    apply(await benchWorker().takePose(playhead.frame, null, from), from === "rest" ? "Back to the rest pose" : "Back to the source");
+    apply(await askWorker((w) => w.takePose(playhead.frame, null, from)), from === "rest" ? "Back to the rest pose" : "Back to the source");
   const toward = async (by: -1 | 1) => {
     const frame = neighbourKey(by);
     if (frame === null) {
       toast.error(`There is no key or touch-up ${by < 0 ? "before" : "after"} this frame`);
       return;
     }
-    await apply(await benchWorker().takePose(frame, null, "result"), `Toward the pose at f ${frame}`);
+    await apply(await askWorker((w) => w.takePose(frame, null, "result")), `Toward the pose at f ${frame}`);
   };
   const keep = async () => {
     const state = useBench.getState();
     const view = state.after;
     const chosen = await joints(false);
-    const pose = await benchWorker().takePose(playhead.frame, chosen, "result");
+    const pose = await askWorker((w) => w.takePose(playhead.frame, chosen, "result"));
     if (!view || !state.opened) return;
     const from = playhead.frame * view.jointCount * 3;
     const positions = Float64Array.from(view.positions.slice(from, from + view.jointCount * 3));
@@ -143,9 +148,7 @@ export function PosesField() {
         <Button
           className={small}
           onClick={() =>
-            void benchWorker()
-              .takePose(playhead.frame, null, "result")
-              .then((pose) => change("Set my neutral", (doc) => ({ ...doc, neutral: pose })))
+            void askWorker((w) => w.takePose(playhead.frame, null, "result")).then((pose) => change("Set my neutral", (doc) => ({ ...doc, neutral: pose })))
           }
         >
           Set neutral here
@@ -170,14 +173,13 @@ export function PosesField() {
   );
 }
 
-/** The nearest frame before or after the playhead that has a key of the selected layer, or another touch-up. */
+/** The nearest frame before or after the playhead at which the selected patch has a key, or else any patch that is posed into has one. */
 function neighbourKey(by: -1 | 1): number | null {
   const state = useBench.getState();
   const doc = shownDoc(state);
-  const layer = doc.patches.find((p) => p.id === state.patchId && p.kind === "layer");
-  const frames = layer
-    ? ((layer.settings as Partial<LayerSettings>).channels ?? []).flatMap((c) => c.keys.map((k) => k.frame))
-    : doc.patches.flatMap((p) => (p.kind === "touchUp" ? [(p.settings as TouchUpSettings).frame] : []));
+  const selected = doc.patches.find((p) => p.id === state.patchId && patchKind(p.kind)?.posing?.keyed);
+  const posed = selected ? [selected] : doc.patches.filter((p) => patchKind(p.kind)?.posing && !patchKind(p.kind)?.posing?.keyed);
+  const frames = posed.flatMap((p) => (patchKind(p.kind)?.posing?.moments(p.settings) ?? []).flatMap((m) => framesOf(state.clocks, p.id, m).map(Math.round)));
   const beyond = frames.filter((f) => (by < 0 ? f < playhead.frame : f > playhead.frame));
   return beyond.length === 0 ? null : by < 0 ? Math.max(...beyond) : Math.min(...beyond);
 }

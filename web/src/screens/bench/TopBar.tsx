@@ -73,19 +73,22 @@ function SaveBadge() {
   const save = useBench((s) => s.save);
   const savedAt = useBench((s) => s.savedAt);
   const revision = useBench((s) => s.revision);
+  const refusal = useBench((s) => s.refusal);
   const time = savedAt ? new Date(savedAt).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hour12: false }) : "";
   const text = {
     saved: `saved ${time} · rev ${revision}`,
     unsaved: "unsaved…",
     saving: "saving…",
     failed: "not saved, trying again",
+    refused: `not taken: ${refusal ?? ""}`,
     conflict: "changed elsewhere",
   }[save];
   return (
     <span
       role="status"
       data-save={save}
-      className={`figure shrink-0 whitespace-nowrap ${save === "failed" || save === "conflict" ? "text-coral-ink" : "text-ink-soft"}`}
+      title={text}
+      className={`figure max-w-80 shrink-0 truncate whitespace-nowrap ${save === "failed" || save === "refused" || save === "conflict" ? "text-coral-ink" : "text-ink-soft"}`}
     >
       {text}
     </span>

@@ -1,10 +1,11 @@
-import type { Totals } from "@stride/motion";
+import { TOLERANCE, type Totals } from "@stride/motion";
 import type { ChartConfiguration } from "chart.js";
 import { ArrowLeft, Printer } from "lucide-react";
 import { useEffect, useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
 import { useBench } from "../../state/bench.ts";
 import { Session } from "../../state/session.ts";
+import { framesWritten } from "../../timedesk/writesLine.ts";
 import { Button } from "../../ui/Button.tsx";
 import { showFigure } from "../../ui/figures.ts";
 import { Mark } from "../../ui/Mark.tsx";
@@ -13,16 +14,17 @@ import { Chart, token } from "./Chart.tsx";
 import { footHeights, slidesByStep, travelSpeed } from "./series.ts";
 
 const ROWS: readonly { readonly key: keyof Totals; readonly label: string; readonly unit: string; readonly tolerance: number }[] = [
-  { key: "slideWorstCm", label: "Slide, worst", unit: "cm", tolerance: 0.5 },
-  { key: "slideP95Cm", label: "Slide, 95 of 100 contacts", unit: "cm", tolerance: 0.5 },
-  { key: "heightWorstCm", label: "Height of a resting part, worst", unit: "cm", tolerance: 0.8 },
-  { key: "travelErrorPercent", label: "Travel against the feet", unit: "%", tolerance: 3 },
-  { key: "floorHeightCm", label: "Floor height", unit: "cm", tolerance: 0.8 },
-  { key: "floorTiltDegrees", label: "Floor tilt", unit: "°", tolerance: 0.5 },
+  { key: "slideWorstCm", label: "Slide, worst", unit: "cm", tolerance: TOLERANCE.slideCm },
+  { key: "slideP95Cm", label: "Slide, 95 of 100 contacts", unit: "cm", tolerance: TOLERANCE.slideCm },
+  { key: "heightWorstCm", label: "Height of a resting part, worst", unit: "cm", tolerance: TOLERANCE.heightCm },
+  { key: "travelErrorPercent", label: "Travel against the feet", unit: "%", tolerance: TOLERANCE.travelShare * 100 },
+  { key: "floorHeightCm", label: "Floor height", unit: "cm", tolerance: TOLERANCE.floorCm },
+  { key: "floorTiltDegrees", label: "Floor tilt", unit: "°", tolerance: TOLERANCE.tiltDegrees },
   { key: "pops", label: "One-frame pops", unit: "", tolerance: 0 },
+  { key: "jumps", label: "Jumps of a position", unit: "", tolerance: 0 },
   { key: "flips", label: "Angle flips", unit: "", tolerance: 0 },
-  { key: "jitterDegrees", label: "Jitter, worst", unit: "°", tolerance: 0.9 },
-  { key: "overStretchedFrames", label: "Frames with an over-stretched leg", unit: "", tolerance: 2 },
+  { key: "jitterDegrees", label: "Jitter, worst", unit: "°", tolerance: TOLERANCE.jitterDegrees },
+  { key: "overStretchedFrames", label: "Frames with an over-stretched leg", unit: "", tolerance: TOLERANCE.stretchFrames - 1 },
   { key: "startEndGapDegrees", label: "First pose to last pose", unit: "°", tolerance: Number.POSITIVE_INFINITY },
 ];
 
@@ -36,7 +38,7 @@ export default function Checkup() {
     session.open(id).catch((problem: unknown) => setError(problem instanceof Error ? problem.message : String(problem)));
     return () => session.close();
   }, [id]);
-  const { figures, before, after, body, opened, name, doc, row } = state;
+  const { figures, before, after, body, opened, name, doc, row, clocks } = state;
   const ready = figures && before && after && body && opened && row?.id === id;
 
   const charts = useMemo(() => {
@@ -54,7 +56,7 @@ export default function Checkup() {
       scales: { x: { title: { display: true, text: x }, ticks: { maxTicksLimit: 14 }, grid: { display: false } }, y: { title: { display: true, text: y } } },
       plugins: { legend: { labels: { boxWidth: 18, boxHeight: 2 } } },
     });
-    const steps = slidesByStep(figures.before, figures.after, after.sourceStart);
+    const steps = slidesByStep(figures.before, figures.after, clocks);
     const slide: ChartConfiguration = {
       type: "bar",
       data: {
@@ -88,7 +90,7 @@ export default function Checkup() {
       options: axes("frame", "speed, m/s"),
     };
     return { slide, heights, travel };
-  }, [ready, figures, before, after, body]);
+  }, [ready, figures, before, after, body, clocks]);
 
   if (error) {
     return (
@@ -155,8 +157,8 @@ export default function Checkup() {
                   {p.name}
                   <span className="text-ink-soft">
                     {" "}
-                    · {p.range ? `f ${p.range.start}–${p.range.end}` : "whole clip"}
-                    {p.mask ? ` · ${p.mask.length} joint${p.mask.length === 1 ? "" : "s"}` : ""}
+                    · {framesWritten(state, { ...p, rampIn: 0, rampOut: 0 }, false)}
+                    {p.parts ? ` · ${p.parts.length} part${p.parts.length === 1 ? "" : "s"}` : ""}
                   </span>
                 </li>
               ))}

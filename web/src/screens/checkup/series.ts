@@ -1,4 +1,4 @@
-import type { ContactPart } from "@stride/motion";
+import { type Clocks, lastStage, spansBetween } from "@stride/motion";
 import type { MotionFigures, MotionView } from "../../worker/views.ts";
 
 /** Height over the floor of the lower end of each foot, cm, by frame: read off the joint's world position. */
@@ -20,23 +20,29 @@ export function travelSpeed(view: MotionView, hips: number): number[] {
 
 export interface StepSlide {
   readonly label: string;
-  readonly part: ContactPart;
+  readonly point: string;
   readonly before: number;
+  /** null where the result does not show it, or has it no more */
   readonly after: number | null;
 }
 
-/** Slide of every contact before, and of the same contact after where it is still there. `offset` is the source frame of frame 0. */
-export function slidesByStep(before: MotionFigures, after: MotionFigures, offset: number): StepSlide[] {
+/** Slide of every contact before, and of the same contact after wherever the result shows it (the worst, where several times). */
+export function slidesByStep(before: MotionFigures, after: MotionFigures, clocks: Clocks): StepSlide[] {
   return before.spans.map(({ contact, slideCm }) => {
-    const now = after.spans.find((s) => s.contact.part === contact.part && Math.abs(s.contact.start + offset - contact.start) <= 1);
+    const shown = spansBetween(clocks, 0, lastStage(clocks), contact.start / clocks.fps, contact.end / clocks.fps);
+    const now = after.spans.filter((s) => {
+      if (s.contact.point !== contact.point) return false;
+      const [a, b] = [s.contact.start / clocks.fps, s.contact.end / clocks.fps];
+      return shown.some(([from, to]) => Math.min(b, to) - Math.max(a, from) > 0.5 * (to - from));
+    });
     return {
-      label: `${contact.part
+      label: `${contact.point
         .replace(/^left/, "L ")
         .replace(/^right/, "R ")
         .toLowerCase()} ${contact.start}`,
-      part: contact.part,
+      point: contact.point,
       before: slideCm,
-      after: now?.slideCm ?? null,
+      after: now.length > 0 ? Math.max(...now.map((s) => s.slideCm)) : null,
     };
   });
 }

@@ -16,6 +16,7 @@ const WORDS: Readonly<Record<FindingKind, string>> = {
   floor: "floor off",
   tilt: "floor tilts",
   pop: "pops",
+  jump: "jumps",
   flip: "flips",
   jitter: "jitters",
   stretch: "stretched",

@@ -1,3 +1,4 @@
+import { READ_ENDINGS } from "@stride/motion";
 import type { ClipRow } from "@stride/server";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import clsx from "clsx";
@@ -13,6 +14,7 @@ import { ClipCard, clipSeconds } from "./ClipCard.tsx";
 import { ClipTable } from "./ClipTable.tsx";
 import { ImportRows } from "./ImportRows.tsx";
 import { PosesSection } from "./PosesSection.tsx";
+import { UnreadableWorks } from "./UnreadableWorks.tsx";
 import { useImports } from "./useImports.ts";
 
 const ORDERS = {
@@ -81,7 +83,7 @@ export function Library() {
         <Mark />
         <h1 className="font-semibold underline decoration-2 underline-offset-14">Library</h1>
         <span className="flex-1" />
-        <span className="text-ink-soft">drop .bvh files anywhere</span>
+        <span className="text-ink-soft">drop {READ_ENDINGS.join(", ")} files anywhere</span>
         <IconButton label={night ? "Day colours" : "Night colours"} onClick={() => setNight(!night)}>
           {night ? <Sun size={16} /> : <Moon size={16} />}
         </IconButton>
@@ -92,7 +94,7 @@ export function Library() {
           ref={input}
           type="file"
           multiple
-          accept=".bvh"
+          accept={READ_ENDINGS.join(",")}
           className="hidden"
           aria-label="Files to bring in"
           onChange={(event) => {
@@ -147,7 +149,9 @@ export function Library() {
         )}
         {clips.data && shown.length === 0 && (
           <p className="py-16 text-center text-ink-soft">
-            {all.length === 0 ? "The library is empty. Drop captured .bvh files here to begin." : "No clip matches. Clear the search to see all of them."}
+            {all.length === 0
+              ? `The library is empty. Drop captured ${READ_ENDINGS.join(", ")} files here to begin.`
+              : "No clip matches. Clear the search to see all of them."}
           </p>
         )}
         {table ? (
@@ -160,6 +164,7 @@ export function Library() {
           </div>
         )}
         <PosesSection search={search} />
+        <UnreadableWorks works={works.data ?? []} />
       </main>
       {over && (
         <div className="pointer-events-none fixed inset-3 z-30 flex items-center justify-center rounded-sm border-2 border-dashed border-cobalt bg-cobalt-wash/80 text-lg font-semibold">

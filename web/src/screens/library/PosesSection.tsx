@@ -16,13 +16,19 @@ export function PosesSection({ search }: { search: string }) {
         {shown.map((pose) => (
           <li key={pose.id} className="group relative rounded-sm border border-line bg-sheet p-1.5">
             <svg viewBox="0 0 100 100" className="block h-24 w-full bg-paper" aria-hidden="true">
-              <path d={pose.picture} fill="none" stroke="var(--ink)" strokeWidth={4} strokeLinecap="round" strokeLinejoin="round" />
+              {pose.kind !== "unreadable" && (
+                <path d={pose.picture} fill="none" stroke="var(--ink)" strokeWidth={4} strokeLinecap="round" strokeLinejoin="round" />
+              )}
             </svg>
             <span className="block truncate pt-1 font-semibold" title={pose.name}>
               {pose.name}
             </span>
-            <span className="block text-xs text-ink-soft">
-              {pose.kind === "hand" ? "hand shape" : `pose, ${Object.keys(pose.data.rotations).length} parts`}
+            <span className={`block text-xs ${pose.kind === "unreadable" ? "text-coral-ink" : "text-ink-soft"}`}>
+              {pose.kind === "unreadable"
+                ? `cannot be read: ${pose.problem}`
+                : pose.kind === "hand"
+                  ? "hand shape"
+                  : `pose, ${Object.keys(pose.data.rotations).length} parts`}
             </span>
             <IconButton
               label={`Delete ${pose.name}`}

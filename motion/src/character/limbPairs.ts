@@ -1,5 +1,5 @@
+import { boneLength, childrenOf, type Skeleton } from "../skeleton/skeleton.ts";
 import { type NameHint, type NamePart, readName } from "./names.ts";
-import { boneLength, childrenOf, type Skeleton } from "./skeleton.ts";
 
 /** Two chains of like lengths that leave the same joint: legs, arms, fore legs. Chains run from the branching outwards. */
 export interface LimbPair {

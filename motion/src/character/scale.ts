@@ -1,6 +1,6 @@
 import type { Clip } from "../clip/clip.ts";
+import { boneLength, pathLength, type Skeleton } from "../skeleton/skeleton.ts";
 import { mapBody } from "./bodyMap.ts";
-import { boneLength, type Skeleton } from "./skeleton.ts";
 import { meanDirection, sampleStances } from "./stance.ts";
 
 /** Units that motion files come in: metres per unit, and how unusual each is (cost in log-size). The last is the scale of an old public capture database. */
@@ -45,7 +45,7 @@ export function guessScaleAndUp(skeleton: Skeleton, clip: Clip): { unitScale: nu
     }
     for (let j = foot; j >= 0 && j !== thigh; j = skeleton.parents[j]) for (let i = 0; i < 3; i++) rest[i] += skeleton.offsets[j * 3 + i];
     // Hip to ankle, and the ankle's height on top.
-    leg += (pathLength(skeleton, thigh, foot) / (0.245 + 0.246)) * 0.53;
+    leg += (pathLength(skeleton, foot, thigh) / (0.245 + 0.246)) * 0.53;
   }
   // The pose at rest has the say if the body ever stands along it: someone who falls lies for most of a clip.
   const restAxis = Math.abs(rest[2]) > Math.abs(rest[1]) ? 2 : 1;
@@ -65,12 +65,6 @@ export function guessScaleAndUp(skeleton: Skeleton, clip: Clip): { unitScale: nu
     }
   }
   return { unitScale, upAxis };
-}
-
-function pathLength(skeleton: Skeleton, from: number, to: number): number {
-  let length = 0;
-  for (let j = to; j >= 0 && j !== from; j = skeleton.parents[j]) length += boneLength(skeleton, j);
-  return length;
 }
 
 /** Longest way from a root to a leaf, for skeletons without legs. */

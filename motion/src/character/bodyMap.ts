@@ -1,7 +1,7 @@
 import type { Clip } from "../clip/clip.ts";
-import { findLimbPairs, isBelow, type LimbPair, longestChain, readTopology, says, sideOf, splitLimb, type Topology } from "./limbs.ts";
+import { ancestry, type Skeleton } from "../skeleton/skeleton.ts";
+import { findLimbPairs, isBelow, type LimbPair, longestChain, readTopology, says, sideOf, splitLimb, type Topology } from "./limbPairs.ts";
 import { FINGERS, NECK_ROLES, type Role, SIDES, type Side, SPINE_ROLES, TAIL } from "./roles.ts";
-import { ancestry, type Skeleton } from "./skeleton.ts";
 import { meanDirection, type StanceSamples, sampleStances } from "./stance.ts";
 
 export interface BodyGuess {

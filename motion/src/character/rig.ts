@@ -1,9 +1,10 @@
 import type { Clip } from "../clip/clip.ts";
-import type { BodyMap } from "../skeleton/bodyMap.ts";
-import { NECK_ROLES, type Role, SIDES, type Side, SPINE_ROLES } from "../skeleton/roles.ts";
-import { ancestry, type Skeleton } from "../skeleton/skeleton.ts";
-import { PoseFrame } from "./poseFrame.ts";
-import { meanHinge } from "./twoBone.ts";
+import { PoseFrame } from "../kinematics/poseFrame.ts";
+import { meanHinge } from "../kinematics/twoBone.ts";
+import { conjugateQuatFlat, rotateVecFlat } from "../math/quat.ts";
+import { ancestry, jointsBetween, restWorld, type Skeleton } from "../skeleton/skeleton.ts";
+import type { BodyMap } from "./bodyMap.ts";
+import { NECK_ROLES, type Role, SIDES, type Side, SPINE_ROLES } from "./roles.ts";
 
 /** An arm or a leg as a reach uses it. */
 export interface RigLimb {
@@ -33,10 +34,12 @@ export interface Rig {
   /** from the joint after the hips up to the chest */
   readonly spine: readonly number[];
   readonly limbs: readonly RigLimb[];
-  /** the body's own axes at rest: its left, up and forward */
+  /** the body's own axes at rest, in the world: its left, up and forward */
   readonly left: Float64Array;
   readonly up: Float64Array;
   readonly forward: Float64Array;
+  /** the body's left in the hips' own frame */
+  readonly hipsLeft: Float64Array;
   /** limb that each joint belongs to as end or below it; −1 elsewhere */
   readonly limbBelow: Int16Array;
 }
@@ -63,22 +66,23 @@ export function rigOf(skeleton: Skeleton, clip: Clip, body: BodyMap): Rig {
     mover: movers[0] ?? hips,
     chest,
     head,
-    spine: between(skeleton, chest, hips),
+    spine: jointsBetween(skeleton, chest, hips),
     limbs,
     ...axes,
+    hipsLeft: rotateVecFlat(
+      new Float64Array(3),
+      0,
+      conjugateQuatFlat(new Float64Array(4), 0, restWorld(skeleton).rotations, hips * 4),
+      0,
+      axes.left,
+      0,
+    ) as Float64Array,
     limbBelow,
   };
 }
 
 function lastOf(list: readonly Role[], roles: BodyMap["roles"]): number | undefined {
   return list.map((role) => roles[role]).findLast((joint) => joint !== undefined);
-}
-
-/** Joints after `ancestor` down to `joint`, ancestor's side first; empty when they are not on one line. */
-function between(skeleton: Skeleton, joint: number, ancestor: number): number[] {
-  const chain = ancestry(skeleton, joint);
-  const at = chain.indexOf(ancestor);
-  return at < 0 ? [] : chain.slice(0, at).reverse();
 }
 
 interface Axes {
@@ -89,11 +93,8 @@ interface Axes {
 
 /** Left, up and forward of the body at rest, from where its legs hang. Without legs: +X, +Y, +Z. */
 function restAxes(skeleton: Skeleton, roles: BodyMap["roles"]): Axes {
-  const rest = (joint: number) => {
-    const sum = new Float64Array(3);
-    for (const j of ancestry(skeleton, joint)) for (let i = 0; i < 3; i++) sum[i] += skeleton.offsets[j * 3 + i];
-    return sum;
-  };
+  const world = restWorld(skeleton).positions;
+  const rest = (joint: number) => world.slice(joint * 3, joint * 3 + 3);
   const thighs = SIDES.map((side) => roles[`${side}Thigh`]);
   const feet = SIDES.map((side) => roles[`${side}Foot`]);
   if ([...thighs, ...feet].some((j) => j === undefined))
@@ -127,11 +128,14 @@ function buildLimb(
   const names = kind === "leg" ? (["Thigh", "Shin", "Foot"] as const) : (["UpperArm", "Forearm", "Hand"] as const);
   const [upper, lower, end] = names.map((part) => roles[`${side}${part}`] ?? -1);
   if (upper < 0 || lower < 0 || end < 0) return undefined;
-  if (between(skeleton, end, upper).length === 0 || !ancestry(skeleton, end).includes(lower)) return undefined;
+  if (jointsBetween(skeleton, end, upper).length === 0 || !ancestry(skeleton, end).includes(lower)) return undefined;
   const collar = kind === "arm" ? (roles[`${side}Collar`] ?? -1) : -1;
   const out = side === "left" ? 1 : -1;
   const shares = kind === "arm" && !quadruped ? [0.65 * out, 0.05, 0.75] : quadruped ? [0, -0.95, 0.3] : [0, -0.85, 0.5];
   const via = unit(Float64Array.from({ length: 3 }, (_, i) => shares[0] * axes.left[i] + shares[1] * axes.up[i] + shares[2] * axes.forward[i]));
+  // As the joint that the limb hangs on sees it at rest.
+  const above = skeleton.parents[collar >= 0 ? collar : upper];
+  if (above >= 0) rotateVecFlat(via, 0, conjugateQuatFlat(new Float64Array(4), 0, restWorld(skeleton).rotations, above * 4), 0, via, 0);
   const frame = new PoseFrame(skeleton, clip);
   const hinge = meanHinge(clip.frameCount, (f, points, rotation) => {
     frame.load(clip, f);
@@ -140,7 +144,7 @@ function buildLimb(
     });
     for (let i = 0; i < 4; i++) rotation[i] = frame.worldRotations[upper * 4 + i];
   });
-  const span = (from: number, to: number) =>
-    Math.hypot(...[0, 1, 2].map((i) => between(skeleton, to, from).reduce((sum, j) => sum + skeleton.offsets[j * 3 + i], 0)));
+  const world = restWorld(skeleton).positions;
+  const span = (from: number, to: number) => Math.hypot(...[0, 1, 2].map((i) => world[to * 3 + i] - world[from * 3 + i]));
   return { side, kind, collar, upper, lower, end, hinge, via, length: span(upper, lower) + span(lower, end) };
 }

@@ -1,22 +1,5 @@
 import { median, solve3 } from "../signal/robust.ts";
-
-/** A plane y = height + slopeX·x + slopeZ·z (metres; slopes are tangents). */
-export interface FloorPlane {
-  readonly height: number;
-  readonly slopeX: number;
-  readonly slopeZ: number;
-}
-
-export const LEVEL_FLOOR: FloorPlane = { height: 0, slopeX: 0, slopeZ: 0 };
-
-export function floorHeightAt(floor: FloorPlane, x: number, z: number): number {
-  return floor.height + floor.slopeX * x + floor.slopeZ * z;
-}
-
-/** Tilt against the horizontal, radians. */
-export function floorTilt(floor: FloorPlane): number {
-  return Math.atan(Math.hypot(floor.slopeX, floor.slopeZ));
-}
+import { groundHeight, LEVEL_GROUND, type PlaneGround, planeGround } from "./ground.ts";
 
 /** A place where something rested: x, y, z in metres and how much it counts. */
 export interface RestPoint {
@@ -34,9 +17,9 @@ const MOST_EVIDENCE = 25;
  * The floor under rest points: weighted least squares, re-weighted by Tukey's biweight so that a step or a box does not drag it, with a
  * prior that floors are level (tilt only when the evidence is there: a short walk along one line says little across it).
  */
-export function fitFloor(points: readonly RestPoint[]): FloorPlane {
-  if (points.length === 0) return LEVEL_FLOOR;
-  let floor: FloorPlane = { height: median(points.map((p) => p.point[1])), slopeX: 0, slopeZ: 0 };
+export function fitGround(points: readonly RestPoint[]): PlaneGround {
+  if (points.length === 0) return LEVEL_GROUND;
+  let floor = planeGround(median(points.map((p) => p.point[1])));
   let cut = 0.25;
   const prior = POINT_SIGMA ** 2 / TILT_SIGMA ** 2;
   const share = Math.min(1, MOST_EVIDENCE / points.reduce((sum, p) => sum + p.weight, 0));
@@ -46,7 +29,7 @@ export function fitFloor(points: readonly RestPoint[]): FloorPlane {
     let mx = 0;
     let mz = 0;
     const weights = points.map(({ point, weight }) => {
-      const r = (point[1] - floorHeightAt(floor, point[0], point[2])) / cut;
+      const r = (point[1] - groundHeight(floor, point[0], point[2])) / cut;
       const w = Math.abs(r) >= 1 ? 0 : share * weight * (1 - r * r) ** 2;
       sum += w;
       mx += w * point[0];
@@ -72,8 +55,8 @@ export function fitFloor(points: readonly RestPoint[]): FloorPlane {
     });
     const fit = solve3(a, b);
     if (!fit) break;
-    floor = { height: fit[0] - fit[1] * mx - fit[2] * mz, slopeX: fit[1], slopeZ: fit[2] };
-    const residuals = points.map(({ point }) => Math.abs(point[1] - floorHeightAt(floor, point[0], point[2])));
+    floor = planeGround(fit[0] - fit[1] * mx - fit[2] * mz, fit[1], fit[2]);
+    const residuals = points.map(({ point }) => Math.abs(point[1] - groundHeight(floor, point[0], point[2])));
     cut = Math.max(0.02, Math.min(cut, 4.685 * 1.4826 * median(residuals)));
   }
   return floor;

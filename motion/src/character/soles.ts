@@ -1,16 +1,15 @@
 import type { Clip } from "../clip/clip.ts";
+import { type JointTrack, jointTrack, pointTrack, restOffset } from "../contacts/tracks.ts";
 import { conjugateQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import { median } from "../signal/robust.ts";
-import { boneLength, type Skeleton, tipOf } from "../skeleton/skeleton.ts";
-import type { ContactPart } from "./contact.ts";
-import type { Leg } from "./limbs.ts";
-import { type JointTrack, jointTrack, pointTrack, restOffset } from "./tracks.ts";
+import { pathLength, type Skeleton, tipOf } from "../skeleton/skeleton.ts";
+import type { Leg } from "./contactPoints.ts";
 
 /** The points of a leg that rest on the ground, fixed in the frame of its end joint (metres), and the track they ride on. */
 export interface Sole {
   readonly leg: Leg;
   readonly track: JointTrack;
-  readonly points: readonly { readonly part: ContactPart; readonly local: readonly [number, number, number] }[];
+  readonly points: readonly { readonly id: string; readonly local: readonly [number, number, number] }[];
   /** the vertical in the end joint's frame while the foot stands flat */
   readonly upLocal: readonly [number, number, number];
   /** how far above its lowest modelled joint the sole could lie, metres: 0 when the skeleton models the ball at the ground */
@@ -29,7 +28,7 @@ export function buildSole(skeleton: Skeleton, clip: Clip, leg: Leg): Sole {
   const front: readonly [number, number, number] | undefined = leg.toe >= 0 ? restOffset(skeleton, leg.toe, leg.end) : tipOf(skeleton, leg.end);
   const upLocal = flatUp(track, clip.fps, front ?? [0, 0, 0]);
   if (leg.parts.length === 1) {
-    return { leg, track, points: [{ part: leg.parts[0], local: front ?? [0, 0, 0] }], upLocal, unmodelled: 0 };
+    return { leg, track, points: [{ id: leg.parts[0], local: front ?? [0, 0, 0] }], upLocal, unmodelled: 0 };
   }
   const drop = front ? -(front[0] * upLocal[0] + front[1] * upLocal[1] + front[2] * upLocal[2]) : 0;
   const tip = leg.toe >= 0 ? tipOf(skeleton, leg.toe) : undefined;
@@ -49,8 +48,8 @@ export function buildSole(skeleton: Skeleton, clip: Clip, leg: Leg): Sole {
     leg,
     track,
     points: [
-      { part: heelPart, local: at(-HEEL_BEHIND * reach) },
-      { part: toePart, local: at(reach) },
+      { id: heelPart, local: at(-HEEL_BEHIND * reach) },
+      { id: toePart, local: at(reach) },
     ],
     upLocal,
     unmodelled,
@@ -59,12 +58,6 @@ export function buildSole(skeleton: Skeleton, clip: Clip, leg: Leg): Sole {
 
 /** The heel lies behind the ankle by about this share of the way from ankle to ball. */
 const HEEL_BEHIND = 0.3;
-
-function pathLength(skeleton: Skeleton, joint: number, ancestor: number): number {
-  let length = 0;
-  for (let j = joint; j >= 0 && j !== ancestor; j = skeleton.parents[j]) length += boneLength(skeleton, j);
-  return length;
-}
 
 /** Mean vertical in the end joint's frame over its slowest, lower frames. */
 function flatUp(track: JointTrack, fps: number, front: readonly [number, number, number]): [number, number, number] {

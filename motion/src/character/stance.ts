@@ -1,7 +1,7 @@
-import type { Clip } from "../clip/clip.ts";
+import { type Clip, readPose } from "../clip/clip.ts";
 import { poseWorldFlat, positionSlots } from "../kinematics/forward.ts";
 import { rotateVecFlat } from "../math/quat.ts";
-import type { Skeleton } from "./skeleton.ts";
+import type { Skeleton } from "../skeleton/skeleton.ts";
 
 /** World positions [sample][point][3] of joints and tips at frames spread over a clip: the evidence for reading a skeleton. */
 export interface StanceSamples {
@@ -18,15 +18,17 @@ export function sampleStances(skeleton: Skeleton, clip: Clip): StanceSamples {
   const pointCount = joints + skeleton.tips.length;
   const count = Math.min(MOST_SAMPLES, clip.frameCount);
   const positions = new Float64Array(count * pointCount * 3);
+  const local = new Float64Array(joints * 4);
+  const places = new Float64Array(clip.positionJoints.length * 3);
   const rotations = new Float64Array(joints * 4);
   const slots = positionSlots(clip);
-  const k3 = clip.positionJoints.length * 3;
   const v = new Float64Array(3);
   for (let s = 0; s < count; s++) {
     // Middles of equal stretches: a calibration pose on the first frame weighs no more than any other.
     const frame = Math.floor(((s + 0.5) * clip.frameCount) / count);
     const base = s * pointCount * 3;
-    poseWorldFlat(skeleton, slots, clip.rotations, frame * joints * 4, clip.positions, frame * k3, positions, base, rotations, 0);
+    readPose(clip, frame, local, places);
+    poseWorldFlat(skeleton, slots, local, 0, places, 0, positions, base, rotations, 0);
     skeleton.tips.forEach(({ joint, offset }, t) => {
       rotateVecFlat(v, 0, rotations, joint * 4, offset as unknown as number[], 0);
       for (let i = 0; i < 3; i++) positions[base + (joints + t) * 3 + i] = positions[base + joint * 3 + i] + v[i];

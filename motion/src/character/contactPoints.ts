@@ -1,0 +1,104 @@
+import type { Clip } from "../clip/clip.ts";
+import { restOffset } from "../contacts/tracks.ts";
+import { conjugateQuatFlat, rotateVecFlat } from "../math/quat.ts";
+import { ancestry, restWorld, type Skeleton, tipOf } from "../skeleton/skeleton.ts";
+import type { BodyMap } from "./bodyMap.ts";
+import type { Rig } from "./rig.ts";
+import { SIDES, type Side } from "./roles.ts";
+import { buildSole } from "./soles.ts";
+
+/**
+ * A place on a body that can rest on something, fixed in a joint's frame (metres). An open set: whatever a character has can be found, set,
+ * anchored, measured and planted.
+ */
+export interface ContactPoint {
+  /** its name in documents and reports, such as "leftHeel" */
+  readonly id: string;
+  readonly joint: number;
+  readonly local: readonly [number, number, number];
+  /** joint that reports name for it: a toe rests by its toe joint, though it is fixed in the foot */
+  readonly named: number;
+  /** limb (index of rig.limbs) that carries it as its end; −1 where the body as a whole has to go to it */
+  readonly limb: number;
+  readonly side: Side | null;
+  /** is it looked for in every clip, and kept out of the ground while it swings? */
+  readonly bears: boolean;
+}
+
+/** A leg that can stand: its limb, what is below its end joint, and the points it stands on. */
+export interface Leg {
+  readonly limb: number;
+  readonly side: Side;
+  readonly upper: number;
+  readonly lower: number;
+  /** foot, or on a quadruped the metatarsus / metacarpus */
+  readonly end: number;
+  /** toe or hoof joint, −1 without */
+  readonly toe: number;
+  /** heel and toe of a foot, or the one point of a hoofed leg */
+  readonly parts: readonly string[];
+}
+
+/** The legs of a body, left before right, hind before fore. Legs whose joints are not all known are left out. */
+export function legsOf(skeleton: Skeleton, body: BodyMap, rig: Rig): Leg[] {
+  const leg = (side: Side, kind: "leg" | "arm", tip: "Toe" | "HandEnd", parts: readonly string[]): Leg[] => {
+    const limb = rig.limbs.findIndex((l) => l.side === side && l.kind === kind);
+    if (limb < 0) return [];
+    const { upper, lower, end } = rig.limbs[limb];
+    const toe = body.roles[`${side}${tip}`];
+    return [{ limb, side, upper, lower, end, toe: toe !== undefined && ancestry(skeleton, toe).includes(end) ? toe : -1, parts }];
+  };
+  const hind = SIDES.flatMap((side) => leg(side, "leg", "Toe", body.plan === "biped" ? [`${side}Heel`, `${side}Toe`] : [`${side}Hind`]));
+  return body.plan === "biped" ? hind : [...hind, ...SIDES.flatMap((side) => leg(side, "arm", "HandEnd", [`${side}Fore`]))];
+}
+
+/** Depth and height of places on the trunk as shares of body height. */
+const BACK = 0.057;
+const SEAT = 0.05;
+const CROWN = 0.06;
+
+/** Every contact point of a body as its skeleton shows it. `height` is the body's standing height, metres. */
+export function contactPointsOf(skeleton: Skeleton, clip: Clip, body: BodyMap, rig: Rig, height: number): ContactPoint[] {
+  const { roles } = body;
+  const points: ContactPoint[] = [];
+  for (const leg of legsOf(skeleton, body, rig)) {
+    for (const { id, local } of buildSole(skeleton, clip, leg).points)
+      points.push({ id, joint: leg.end, local, named: id.endsWith("Heel") || leg.toe < 0 ? leg.end : leg.toe, limb: leg.limb, side: leg.side, bears: true });
+  }
+  const add = (id: string, joint: number | undefined, local: readonly [number, number, number], limb = -1, side: Side | null = null) => {
+    if (joint !== undefined) points.push({ id, joint, local, named: joint, limb, side, bears: false });
+  };
+  for (const side of SIDES) {
+    const arm = rig.limbs.findIndex((l) => l.side === side && l.kind === "arm");
+    if (body.plan === "biped" && arm >= 0) add(`${side}Hand`, rig.limbs[arm].end, palm(skeleton, body, side), arm, side);
+    add(`${side}Knee`, roles[`${side}Shin`], [0, 0, 0], -1, side);
+    if (body.plan === "biped") add(`${side}Elbow`, roles[`${side}Forearm`], [0, 0, 0], -1, side);
+  }
+  const seen = (joint: number, up: number, forward: number): [number, number, number] => {
+    const v = new Float64Array([0, 1, 2].map((i) => height * (up * rig.up[i] + forward * rig.forward[i])));
+    rotateVecFlat(v, 0, conjugateQuatFlat(new Float64Array(4), 0, restWorld(skeleton).rotations, joint * 4), 0, v, 0);
+    return [v[0], v[1], v[2]];
+  };
+  const biped = body.plan === "biped";
+  if (roles.hips !== undefined) {
+    // A quadruped's back is up, a biped's behind.
+    add("back", rig.chest, biped ? seen(rig.chest, 0, -BACK) : seen(rig.chest, BACK, 0));
+    add("seat", rig.hips, biped ? seen(rig.hips, -SEAT, -SEAT) : seen(rig.hips, 0, -SEAT));
+  }
+  if (roles.head !== undefined) add("head", roles.head, seen(roles.head, CROWN, biped ? -BACK : 0));
+  return points;
+}
+
+/** The middle of the palm: half way to the fingers, or to the hand's tip. */
+function palm(skeleton: Skeleton, body: BodyMap, side: Side): [number, number, number] {
+  const hand = body.roles[`${side}Hand`];
+  if (hand === undefined) return [0, 0, 0];
+  const next = body.roles[`${side}Middle`] ?? body.roles[`${side}HandEnd`];
+  const way = next !== undefined && ancestry(skeleton, next).includes(hand) ? restOffset(skeleton, next, hand) : tipOf(skeleton, hand);
+  return way ? [way[0] / 2, way[1] / 2, way[2] / 2] : [0, 0, 0];
+}
+
+/** "leftToe" → "Left toe". */
+export function pointLabel(id: string): string {
+  return id.replace(/([A-Z])/g, (c) => ` ${c.toLowerCase()}`).replace(/^./, (c) => c.toUpperCase());
+}

@@ -1,0 +1,18 @@
+/** What a measure may be before it is a finding, and before a figure is shown as out of tolerance. */
+export const TOLERANCE = {
+  slideCm: 0.5,
+  heightCm: 0.8,
+  travelShare: 0.03,
+  floorCm: 0.8,
+  tiltDegrees: 0.5,
+  popDegrees: 14,
+  jumpCm: 3,
+  flipDegrees: 75,
+  jitterDegrees: 0.9,
+  stretchFrames: 3,
+  /** how far a patch may move the pose before it is more than a correction, cm */
+  poseMovedCm: 2,
+} as const;
+
+/** A clip whose ends are this close (degrees) looks meant to loop; below the first figure it does. */
+export const LOOP_GAP_DEGREES = [1.5, 7] as const;

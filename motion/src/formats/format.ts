@@ -1,0 +1,40 @@
+import type { Clip } from "../clip/clip.ts";
+import type { Skeleton } from "../skeleton/skeleton.ts";
+
+export type UpAxis = "y" | "z";
+
+export interface ReadOptions {
+  /** shown in error messages, and the clip's name without its ending */
+  readonly fileName?: string;
+  /** metres per file unit; guessed from the body's size when absent */
+  readonly unitScale?: number;
+  /** guessed from the body's stance when absent */
+  readonly upAxis?: UpAxis;
+}
+
+/** A file as it was read: its motion in metres, +Y up, and how it said things, so that it can be written back the same way. */
+export interface MotionFile {
+  readonly skeleton: Skeleton;
+  readonly clip: Clip;
+  /** metres per file unit, and the file's vertical */
+  readonly unitScale: number;
+  readonly upAxis: UpAxis;
+  /** what was legal but odd, a sentence each */
+  readonly warnings: readonly string[];
+  /** how the format it came in said things; only that format looks inside */
+  readonly layout: unknown;
+}
+
+/** A file format: what it is called, how its files end, and what can be done with it. */
+export interface Format {
+  readonly id: string;
+  readonly label: string;
+  /** with their dot, lower case; the first is written */
+  readonly endings: readonly string[];
+  /** what such a file begins with; bytes that cannot be one are refused from their first kilobytes */
+  begins?(head: Uint8Array): boolean;
+  /** Throws MotionFormatError naming what is wrong and where; never returns a part of a motion. */
+  read?(bytes: Uint8Array, options: ReadOptions): MotionFile;
+  /** Writes a clip, in pieces; as `like` was written where that came in this format. */
+  write?(skeleton: Skeleton, clip: Clip, like: MotionFile | null): Iterable<string>;
+}

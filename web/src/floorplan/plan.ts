@@ -1,0 +1,40 @@
+import type { MotionView } from "../worker/views.ts";
+
+/** Places of a plan, metres: x along the travel, y across. */
+export type Place = readonly [number, number];
+
+/** How the world is turned for a plan, and the hips' path on it [frame]. */
+export interface PlanPath {
+  readonly path: readonly Place[];
+  place(x: number, z: number): Place;
+}
+
+/** Travel from which a walk lies along the plan, metres. */
+const TRAVELS = 0.5;
+
+/** A plan on which the motion's travel runs from left to right. */
+export function planPath(view: Pick<MotionView, "frameCount" | "jointCount" | "positions">, hips: number): PlanPath {
+  const at = (f: number) => {
+    const o = (f * view.jointCount + hips) * 3;
+    return [view.positions[o], view.positions[o + 2]] as const;
+  };
+  const [ax, az] = at(0);
+  const [bx, bz] = at(view.frameCount - 1);
+  const angle = Math.hypot(bx - ax, bz - az) > TRAVELS ? Math.atan2(bz - az, bx - ax) : Math.PI / 2;
+  const cos = Math.cos(angle);
+  const sin = Math.sin(angle);
+  const place = (x: number, z: number): Place => [(x - ax) * cos + (z - az) * sin, (z - az) * cos - (x - ax) * sin];
+  return { place, path: Array.from({ length: view.frameCount }, (_, f) => place(...at(f))) };
+}
+
+/** Left, top, right and bottom of places, with some air; however many there are. */
+export function boundsOf(places: Iterable<Place>, airX: number, airY: number): [number, number, number, number] {
+  const box: [number, number, number, number] = [Number.POSITIVE_INFINITY, Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY, Number.NEGATIVE_INFINITY];
+  for (const [x, y] of places) {
+    box[0] = Math.min(box[0], x);
+    box[1] = Math.min(box[1], y);
+    box[2] = Math.max(box[2], x);
+    box[3] = Math.max(box[3], y);
+  }
+  return [box[0] - airX, box[1] - airY, box[2] + airX, box[3] + airY];
+}

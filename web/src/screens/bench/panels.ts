@@ -1,0 +1,14 @@
+import type { Patch } from "@stride/motion";
+import type { ComponentType } from "react";
+import { AmplitudeFields } from "./AmplitudeFields.tsx";
+import { HandShapeFields } from "./HandShapeFields.tsx";
+import { LayerFields } from "./LayerFields.tsx";
+import { LivePlantField } from "./LivePlantField.tsx";
+
+/** Panels of kinds for which the fields drawn from their schema do not do: one line a kind, drawn under those fields. */
+export const PANELS: Readonly<Record<string, ComponentType<{ readonly patch: Patch }>>> = {
+  plant: LivePlantField,
+  layer: LayerFields,
+  amplitude: AmplitudeFields,
+  handShape: HandShapeFields,
+};
