@@ -122,7 +122,7 @@ export async function toFrame(page: Page, frame: number): Promise<void> {
 export async function pickPart(page: Page, name: string): Promise<void> {
   const search = page.getByRole("searchbox", { name: "Search parts" });
   await search.fill(name);
-  await page.getByRole("option", { name, exact: true }).click();
+  await page.getByRole("listbox", { name: "Parts found" }).getByRole("option", { name, exact: true }).click();
   await search.fill("");
 }
 

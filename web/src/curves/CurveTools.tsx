@@ -2,7 +2,7 @@ import { channelKeys, degreesWithin, type Parts, sameKeyMoment, TANGENTS, type T
 import { Diamond, Maximize2, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { toast } from "sonner";
-import { change, shownDoc, useBench } from "../state/bench.ts";
+import { change, shownDoc, useBench, whileComputing } from "../state/bench.ts";
 import { usePlayheadFrame, usePlayRange } from "../state/playhead.ts";
 import { askWorker } from "../state/session.ts";
 import { momentIn } from "../state/times.ts";
@@ -25,7 +25,7 @@ export function CurveTools({ curve, view, parts }: { curve: ShownCurve | undefin
   const skeleton = useBench((s) => s.opened?.skeleton);
   const [tool, setTool] = useState<StretchTool>("flat");
   const [amount, setAmount] = useState<string>("");
-  const [working, setWorking] = useState(false);
+  const working = useBench((s) => s.computing > 0);
   if (!curve || !view || !parts)
     return <p className="flex h-8 items-center border-b border-line px-3.5 text-ink-soft">Select a part for its angles, or measure something at the left.</p>;
   const layer = layerOf(doc, patchId);
@@ -59,8 +59,7 @@ export function CurveTools({ curve, view, parts }: { curve: ShownCurve | undefin
     const within = tool === "thin" && curve.spec.kind === "angle" && skeleton ? degreesWithin(skeleton, curve.spec.joint, typed) : typed;
     let made: string | null = null;
     const label = STRETCH_TOOLS.find((t) => t.id === tool)?.label ?? tool;
-    setWorking(true);
-    try {
+    const run = async () => {
       const { fps } = view;
       const keys = await askWorker((w) => w.stretchKeys({ samples: view.result, fps, stretch: { start, end }, tool, amount: within, playhead: frame }));
       const intoLayer = (moment: number) => momentIn(clocks, layer?.id ?? null, moment * fps);
@@ -71,11 +70,8 @@ export function CurveTools({ curve, view, parts }: { curve: ShownCurve | undefin
         return result.doc;
       });
       useBench.setState({ patchId: made });
-    } catch (error) {
-      toast.error(error instanceof Error ? error.message : String(error));
-    } finally {
-      setWorking(false);
-    }
+    };
+    await whileComputing(run).catch((error) => toast.error(error instanceof Error ? error.message : String(error)));
   };
   return (
     <div role="toolbar" aria-label="Curve tools" className="flex h-8 shrink-0 items-center gap-1 overflow-x-auto border-b border-line px-2 whitespace-nowrap">

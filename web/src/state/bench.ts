@@ -62,6 +62,8 @@ export interface BenchState {
   readonly camera: Camera;
   readonly follow: boolean;
   readonly planLarge: boolean;
+  /** changes that are being computed and not in the document yet */
+  readonly computing: number;
 }
 
 export const useBench = create<BenchState>(() => initialState());
@@ -102,6 +104,7 @@ export function initialState(): BenchState {
     camera: "orbit",
     follow: true,
     planLarge: false,
+    computing: 0,
   };
 }
 
@@ -114,6 +117,17 @@ export function change(label: string, edit: (doc: Work) => Work): void {
     if (doc === s.doc) return { draft: null };
     return { doc, draft: null, past: [...s.past.slice(-MOST_STEPS), { label, doc: s.doc }], future: [], save: s.save === "conflict" ? s.save : "unsaved" };
   });
+}
+
+/** Makes a change that has to be computed first; the bench is not settled until it is made. Throws what `make` throws. */
+export async function whileComputing(make: () => Promise<void>): Promise<void> {
+  const by = (n: number) => useBench.setState((s) => ({ computing: Math.max(0, s.computing + n) }));
+  by(1);
+  try {
+    await make();
+  } finally {
+    by(-1);
+  }
 }
 
 /** Shows a change without making it, while something is dragged. */

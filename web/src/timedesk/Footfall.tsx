@@ -1,9 +1,9 @@
 import { type ContactEdit, pointLabel, type Work } from "@stride/motion";
-import { change, preview, shownDoc, useBench } from "../state/bench.ts";
+import { change, preview, useBench } from "../state/bench.ts";
 import { playhead } from "../state/playhead.ts";
 import { sourceMomentOf } from "../state/times.ts";
 import type { ContactView } from "../worker/views.ts";
-import { editOf, sourceSpan, withoutSpan, withSpan } from "./contactEdits.ts";
+import { sourceSpan, withoutSpan, withSpan } from "./contactEdits.ts";
 import { NAMES, useScale } from "./scale.ts";
 import { useFrameDrag } from "./useFrameDrag.ts";
 
@@ -24,8 +24,9 @@ export function Footfall() {
   const points = useBench((s) => s.character?.points);
   const figures = useBench((s) => s.figures);
   const picked = useBench((s) => s.contact);
-  const doc = useBench(shownDoc);
   const scale = useScale();
+  // Held here and not by the bar: what is dragged may become another contact on the way.
+  const bind = useFrameDrag();
   if (!after || !before || !points) return null;
   // Points that bear the body always have a row, others while they have contacts.
   const rows = points.filter((p) => p.bears || after.contacts.some((c) => c.point === p.id));
@@ -71,13 +72,14 @@ export function Footfall() {
             }}
           >
             {after.contacts
-              .filter((c) => c.point === id && c.end >= scale.from && c.start <= scale.to)
-              .map((c) => {
+              .filter((c) => c.point === id)
+              .map((c, index) => {
+                if (c.end < scale.from || c.start > scale.to) return null;
                 const span = figures?.after.spans.find((s) => s.contact.point === id && s.contact.start === c.start && s.contact.end === c.end);
                 return (
                   <Bar
-                    // The id of a set span stays while it is dragged.
-                    key={`${editOf(doc, source(c))?.id ?? ""}@${c.origin === "set" ? "" : c.start}`}
+                    key={`${id}#${index}`}
+                    bind={bind}
                     contact={c}
                     side={side}
                     slide={span?.slideCm}
@@ -133,14 +135,14 @@ interface BarProps {
   readonly course: Float32Array | undefined;
   readonly picked: boolean;
   readonly last: number;
+  readonly bind: ReturnType<typeof useFrameDrag>;
   readonly onPick: () => void;
   readonly onRemove: () => void;
   readonly onEdit: (part: SpanPart, live: boolean) => void;
 }
 
-function Bar({ contact, side, slide, course, picked, last, onPick, onRemove, onEdit }: BarProps) {
+function Bar({ contact, side, slide, course, picked, last, bind, onPick, onRemove, onEdit }: BarProps) {
   const scale = useScale();
-  const bind = useFrameDrag();
   const left = side === "left";
   const { landing: rampIn, lift: rampOut } = contact;
   const x0 = scale.x(contact.start);

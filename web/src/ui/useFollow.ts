@@ -20,7 +20,7 @@ export interface Follower {
 
 /**
  * Follows the pointer from a press on whatever `bind` is spread on: `begin` makes the follower, or null where this press is not to be followed. One
- * way for every handle of the page: the pointer is captured, a lost pointer and Escape give up.
+ * way for every handle of the page: it is followed wherever it goes and whatever becomes of the handle; a lost pointer and Escape give up.
  */
 export function useFollow<A>(begin: (args: A, event: PointerEvent, at: Followed) => Follower | null): (args: A) => React.DOMAttributes<Element> {
   const held = useRef<{ follower: Follower; cancel: () => void } | null>(null);
@@ -59,7 +59,7 @@ export function useFollow<A>(begin: (args: A, event: PointerEvent, at: Followed)
         }
       }
     },
-    { pointer: { keys: false }, preventDefault: false, triggerAllEvents: false, threshold: 0 },
+    { pointer: { keys: false, capture: false }, preventDefault: false, triggerAllEvents: false, threshold: 0 },
   );
   return bind as unknown as (args: A) => React.DOMAttributes<Element>;
 }

@@ -41,7 +41,7 @@ export default function Bench() {
   const ready = useBench((s) => s.after !== null && s.row?.id === id);
   const planLarge = useBench((s) => s.planLarge);
   const compare = useBench((s) => s.compare);
-  const measured = useBench((s) => s.measuredDoc !== null && s.measuredDoc === shownDoc(s));
+  const measured = useBench((s) => s.computing === 0 && s.measuredDoc !== null && s.measuredDoc === shownDoc(s));
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: `reading` counts the times the source is to be read anew
   useEffect(() => {

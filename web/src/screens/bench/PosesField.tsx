@@ -3,7 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
 import { keepPose } from "../../api/client.ts";
-import { change, shownDoc, useBench } from "../../state/bench.ts";
+import { change, shownDoc, useBench, whileComputing } from "../../state/bench.ts";
 import { playhead } from "../../state/playhead.ts";
 import { editDone, usePosing, withEdit } from "../../state/posing.ts";
 import { askWorker } from "../../state/session.ts";
@@ -40,14 +40,13 @@ export function PosesField() {
   };
   const apply = async (pose: StoredPose, label: string, mirrored = false) => {
     const frame = playhead.frame;
-    try {
+    const run = async () => {
       const chosen = await joints(mirrored);
       const edit = await askWorker((w) => w.paste(frame, pose, { joints: chosen, where, amount: amount / 100, label, mirrored }));
       change(label, (doc) => withEdit(doc, edit, frame));
       editDone();
-    } catch (error) {
-      toast.error(error instanceof Error ? error.message : String(error));
-    }
+    };
+    await whileComputing(run).catch((error) => toast.error(error instanceof Error ? error.message : String(error)));
   };
   const reset = async (from: "source" | "rest") =>
     apply(await askWorker((w) => w.takePose(playhead.frame, null, from)), from === "rest" ? "Back to the rest pose" : "Back to the source");
