@@ -7,13 +7,16 @@ import { isRole, ROLES, type Role, roleLabel } from "./roles.ts";
  * A part of a body as documents name it: by role where the body map knows it, so that it means the same on another body, else by the joint's
  * own name.
  */
-export const partRefSchema = z.union(
-  [
-    z.strictObject({ role: z.string().refine(isRole, { error: "no part of a body is called so" }) as unknown as z.ZodType<Role> }),
-    z.strictObject({ joint: z.string().min(1).max(200) }),
-  ],
-  { error: "expected { role } or { joint } of a part" },
-);
+export const partRefSchema = z
+  .union(
+    [
+      z.strictObject({ role: z.string().refine(isRole, { error: "no part of a body is called so" }) as unknown as z.ZodType<Role> }),
+      z.strictObject({ joint: z.string().min(1).max(200) }),
+    ],
+    { error: "expected { role } or { joint } of a part" },
+  )
+  // What a settings panel draws a field of it as.
+  .meta({ field: "part" });
 export type PartRef = { readonly role: Role } | { readonly joint: string };
 
 /** What parts are found on. */

@@ -83,6 +83,7 @@ export const amplitudePatch = definePatch<AmplitudeSettings>({
     swivel: { label: "Hips swivel, about the vertical" },
     tilt: { label: "Hips tilt, side to side" },
     pitch: { label: "Hips pitch, forward and back" },
+    parts: { label: "Parts", help: "Parts whose own turning is scaled too" },
   },
   fromFrames: settingsUpgrade({
     poseFrame: (v, fps) => ({ poseAt: secondsOf(v, fps) }),

@@ -19,7 +19,7 @@ interface FieldSchema {
   readonly moment?: boolean;
 }
 
-/** A control per field, from the schema's own description of it: numbers with ends are sliders, choices are segments, switches are switches, lists of parts are lists. */
+/** A control per field, from the schema's own description of it: numbers with ends are sliders (moments in frames), choices are segments, switches are switches, parts and lists of parts are picked on the body. */
 export function SettingFields({ patch, kind }: { patch: Patch; kind: AnyPatchKind }) {
   const described = useMemo(() => (z.toJSONSchema(kind.schema) as { properties?: Record<string, FieldSchema> }).properties ?? {}, [kind]);
   return (
@@ -50,6 +50,10 @@ function SettingField({ patch, name, hint, schema, standard }: SettingFieldProps
   if (field.type === "array" && field.items?.field === "part") {
     return <PartListField label={hint.label} help={hint.help} parts={value as readonly PartRef[]} nameOf={partName} onChange={set} />;
   }
+  if (field.field === "part") {
+    const one = value ? [value as PartRef] : [];
+    return <PartListField label={hint.label} help={hint.help} parts={one} nameOf={partName} onChange={(parts) => set(parts.at(-1) ?? null)} />;
+  }
   if (field.enum) {
     return (
       <div className="flex flex-wrap items-center justify-between gap-x-2 py-1.5" title={hint.help}>
@@ -73,12 +77,13 @@ function SettingField({ patch, name, hint, schema, standard }: SettingFieldProps
     );
   }
   // Seconds are shown in frames where people count in them: moments of what the patch receives, and lengths of time.
-  const factor = hint.inFrames ? clocks.fps : (hint.factor ?? 1);
+  const inFrames = hint.inFrames || field.moment === true;
+  const factor = inFrames ? clocks.fps : (hint.factor ?? 1);
   const end = lastFrameOf(clocks, patch.id);
   const most = (field.maximum ?? Number.POSITIVE_INFINITY) * factor;
-  const max = hint.inFrames ? Math.min(end, Math.floor(most + 1e-6)) : Math.min(most, Number.MAX_SAFE_INTEGER);
-  const shown = value === null ? max : hint.inFrames ? frameOf(Number(value), clocks.fps) : Number(value) * factor;
-  const stored = (v: number) => (hint.inFrames ? Math.round(v) / clocks.fps : clean(v / factor, field.type));
+  const max = inFrames ? Math.min(end, Math.floor(most + 1e-6)) : Math.min(most, Number.MAX_SAFE_INTEGER);
+  const shown = value === null ? max : inFrames ? frameOf(Number(value), clocks.fps) : Number(value) * factor;
+  const stored = (v: number) => (inFrames ? Math.round(v) / clocks.fps : clean(v / factor, field.type));
   return (
     <SliderRow
       label={hint.label}
@@ -87,7 +92,7 @@ function SettingField({ patch, name, hint, schema, standard }: SettingFieldProps
       value={shown}
       min={(field.minimum ?? 0) * factor}
       max={Math.max(max, shown)}
-      step={hint.inFrames ? 1 : (hint.step ?? 1) * factor}
+      step={inFrames ? 1 : (hint.step ?? 1) * factor}
       onMove={(v) => preview((d) => withSetting(d, patch.id, name, stored(v)))}
       onCommit={(v) => set(stored(v))}
     />
