@@ -48,6 +48,16 @@ describe("the bench", () => {
     await page.mouse.up();
     await settled(page);
     const range = (await saved()).document.patches[1].range;
+    // A pointer that the system takes away in the middle of a drag changes nothing.
+    const again = await page.locator("[data-patch=repair] [data-handle=end]").boundingBox();
+    if (!again) throw new Error("the lane has lost its handles");
+    await page.mouse.move(again.x + 3, again.y + 5);
+    await page.mouse.down();
+    await page.mouse.move(again.x - 200, again.y + 5, { steps: 3 });
+    await page.evaluate(() => window.dispatchEvent(new PointerEvent("pointercancel", { pointerId: 1 })));
+    await page.mouse.up();
+    await settled(page);
+    expect((await saved()).document.patches[1].range).toEqual(range);
     expect(range?.start).toBe(0);
     expect(frameAt(range?.end, 30)).toBeGreaterThan(70);
     expect(frameAt(range?.end, 30)).toBeLessThan(95);

@@ -6,7 +6,7 @@ export { type Rig, type RigLimb, rigOf } from "./character/rig.ts";
 export { FINGERS, isRole, otherSide, ROLES, type Role, roleLabel, SIDES, type Side } from "./character/roles.ts";
 export type { Volume } from "./character/volumes.ts";
 export { FINDING_KINDS, type FindingKind } from "./checkup/findingKinds.ts";
-export { type Finding, findingsOf, treatedFindings } from "./checkup/findings.ts";
+export { type Finding, findingsOf, sourceInTime, treatedFindings } from "./checkup/findings.ts";
 export { type JointEvent, type Measures, measure, type SpanMeasure, type Totals, totalsOf } from "./checkup/measures.ts";
 export { type CheckReport, checkReport } from "./checkup/report.ts";
 export { LOOP_GAP_DEGREES, TOLERANCE } from "./checkup/tolerances.ts";

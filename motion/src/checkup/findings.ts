@@ -2,7 +2,7 @@ import { overlap } from "../contacts/contact.ts";
 import { makePatch, type Patch } from "../documents/patch.ts";
 import type { Motion } from "../motion.ts";
 import { PATCH_KINDS } from "../patches/index.ts";
-import { inputAt, outputSpans } from "../time/warp.ts";
+import { throughWarp } from "../time/through.ts";
 import type { FindingKind } from "./findingKinds.ts";
 import type { JointEvent, Measures } from "./measures.ts";
 import { LOOP_GAP_DEGREES, TOLERANCE } from "./tolerances.ts";
@@ -93,20 +93,15 @@ function treatment(finding: Omit<Finding, "id" | "treat">, motion: Motion): Patc
   return kind?.treats ? { ...makePatch(kind.kind, kind.title, "proposed"), ...kind.treats.propose(finding, motion) } : null;
 }
 
+/** The source with its time changed as a result's is and nothing else: what the result's findings are to be held against. */
+export function sourceInTime(base: Motion, result: Pick<Motion, "time">): Motion {
+  return throughWarp(base, result.time);
+}
+
 /**
- * Findings of the source that the result no longer has: same kind and part, still shown by the result, and no longer there over those
- * moments. What has been cut away is neither treated nor open.
+ * Findings that a result no longer has: of the same kind and part, over the same frames. `before` are those of the source in the result's own
+ * time (see `sourceInTime`), so that what was cut away is neither treated nor open, and a change of time alone treats nothing.
  */
-export function treatedFindings(before: readonly Finding[], after: readonly Finding[], result: Pick<Motion, "time" | "clip">): Finding[] {
-  const { fps } = result.clip;
-  return before.filter((b) => {
-    const shown = outputSpans(result.time, b.startFrame / fps, b.endFrame / fps);
-    if (shown.length === 0) return false;
-    return !after.some((a) => {
-      if (a.kind !== b.kind || a.part !== b.part) return false;
-      const from = inputAt(result.time, a.startFrame / fps) * fps;
-      const to = inputAt(result.time, a.endFrame / fps) * fps;
-      return overlap(Math.floor(Math.min(from, to) + 1e-4), Math.ceil(Math.max(from, to) - 1e-4), b.startFrame, b.endFrame) > 0;
-    });
-  });
+export function treatedFindings(before: readonly Finding[], after: readonly Finding[]): Finding[] {
+  return before.filter((b) => !after.some((a) => a.kind === b.kind && a.part === b.part && overlap(a.startFrame, a.endFrame, b.startFrame, b.endFrame) > 0));
 }

@@ -31,9 +31,9 @@ export function positionSpikes(course: Float64Array, frameCount: number, least: 
     }
     if (count > 0 && size <= 4 * (around / count)) continue;
     const last = spikes[spikes.length - 1];
-    // One jump shows on up to three frames: the largest stands for it.
+    // One jump shows on up to three frames: the one that is farthest off its neighbours stands for it.
     if (last && f - last.frame <= 2) {
-      if (size > last.size) spikes[spikes.length - 1] = { frame: f, size };
+      if (off[f] > off[last.frame]) spikes[spikes.length - 1] = { frame: f, size: Math.max(size, last.size) };
     } else spikes.push({ frame: f, size });
   }
   return spikes;

@@ -30,8 +30,18 @@ export function useFollow<A>(begin: (args: A, event: PointerEvent, at: Followed)
       event.stopPropagation();
       held.current.cancel();
     };
+    // Selected text that is pressed would be dragged by the browser, and the pointer be gone.
+    const keep = (event: Event) => {
+      if (held.current) event.preventDefault();
+    };
     window.addEventListener("keydown", onKey, true);
-    return () => window.removeEventListener("keydown", onKey, true);
+    window.addEventListener("dragstart", keep, true);
+    window.addEventListener("selectstart", keep, true);
+    return () => {
+      window.removeEventListener("keydown", onKey, true);
+      window.removeEventListener("dragstart", keep, true);
+      window.removeEventListener("selectstart", keep, true);
+    };
   }, []);
   const bind = useDrag(
     ({ args, first, last, canceled, movement: [dx, dy], xy: [clientX, clientY], event, cancel, shiftKey }) => {
@@ -48,7 +58,7 @@ export function useFollow<A>(begin: (args: A, event: PointerEvent, at: Followed)
       }
       const now = held.current;
       if (!now) return;
-      if (canceled) {
+      if (canceled || event.type === "pointercancel") {
         held.current = null;
         now.follower.end("given up", false);
       } else {

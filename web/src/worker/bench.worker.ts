@@ -6,6 +6,7 @@ import {
   contactRamps,
   type Evaluation,
   Evaluator,
+  type Finding,
   findingsOf,
   findPart,
   frameOf,
@@ -39,6 +40,7 @@ import {
   rotateVecFlat,
   type StoredPose,
   sameClock,
+  sourceInTime,
   takePose,
   totalsOf,
   treatedFindings,
@@ -56,6 +58,7 @@ class BenchWorker {
   private last: Evaluation | undefined;
   private sentBase: Motion | undefined;
   private readonly measured = new WeakMap<Motion, MotionFigures>();
+  private timed: { readonly base: Motion; readonly key: string; readonly motion: Motion } | undefined;
   private readonly movedBy = new WeakMap<Motion, { before: Motion; cm: number | null }>();
 
   open(bytes: Uint8Array, fileName: string, unitScale: number | null, upAxis: "y" | "z" | null): Opened {
@@ -212,7 +215,14 @@ class BenchWorker {
     }
     const before = this.measure(evaluation.base);
     const after = this.measure(evaluation.result);
-    return { before, after, treated: treatedFindings(before.findings, after.findings, evaluation.result), stages };
+    return { before, after, treated: treatedFindings(this.inResultsTime(evaluation), after.findings), stages };
+  }
+
+  /** Findings of the source in the result's time; measured once for each map of time. */
+  private inResultsTime({ base, result }: Evaluation): readonly Finding[] {
+    const key = JSON.stringify(result.time);
+    if (this.timed?.base !== base || this.timed.key !== key) this.timed = { base, key, motion: sourceInTime(base, result) };
+    return this.measure(this.timed.motion).findings;
   }
 
   private moved(before: Motion, after: Motion): number | null {

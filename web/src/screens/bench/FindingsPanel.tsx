@@ -1,4 +1,4 @@
-import { type Finding, type FindingKind, patchKind, sameClock } from "@stride/motion";
+import { type Finding, type FindingKind, patchKind } from "@stride/motion";
 import clsx from "clsx";
 import {
   Activity,
@@ -63,7 +63,6 @@ export function FindingsPanel() {
   const last = useBench((s) => (s.after?.frameCount ?? 1) - 1);
   const patches = useBench((s) => shownDoc(s).patches);
   const [all, setAll] = useState(false);
-  const retimed = useBench((s) => !sameClock(s.clocks));
   if (!figures) return <p className="p-3.5 text-ink-soft">Measuring…</p>;
   const open = figures.after.findings;
   const { treated } = figures;
@@ -129,10 +128,7 @@ export function FindingsPanel() {
                   <Check size={14} className="mt-0.5 shrink-0 text-moss-ink" aria-hidden="true" />
                   <span className="min-w-0 flex-1">
                     <span className="block truncate">{finding.title}</span>
-                    <span className="block text-xs text-ink-soft">
-                      {frames(finding)}
-                      {retimed && " of the source"}
-                    </span>
+                    <span className="block text-xs text-ink-soft">{frames(finding)}</span>
                   </span>
                   <span className="text-xs text-ink-soft">was {showFigure(finding.value, finding.unit)}</span>
                 </li>

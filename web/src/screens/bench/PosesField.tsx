@@ -35,8 +35,12 @@ export function PosesField() {
     return parts === "limb" ? askWorker((w) => w.limbOf(chosen, mirrored)) : [...chosen];
   };
   const copy = async () => {
-    const chosen = await joints(false);
-    usePosing.setState({ copied: await askWorker((w) => w.takePose(playhead.frame, chosen, "result")) });
+    // The frame and the parts of now, wherever the playhead goes while the worker answers.
+    const frame = playhead.frame;
+    await whileComputing(async () => {
+      const chosen = await joints(false);
+      usePosing.setState({ copied: await askWorker((w) => w.takePose(frame, chosen, "result")) });
+    });
   };
   const apply = async (pose: StoredPose, label: string, mirrored = false) => {
     const frame = playhead.frame;
@@ -61,13 +65,14 @@ export function PosesField() {
   const keep = async () => {
     const state = useBench.getState();
     const view = state.after;
+    const frame = playhead.frame;
     const chosen = await joints(false);
-    const pose = await askWorker((w) => w.takePose(playhead.frame, chosen, "result"));
+    const pose = await askWorker((w) => w.takePose(frame, chosen, "result"));
     if (!view || !state.opened) return;
-    const from = playhead.frame * view.jointCount * 3;
+    const from = frame * view.jointCount * 3;
     const positions = Float64Array.from(view.positions.slice(from, from + view.jointCount * 3));
     const picture = posePath({ positions }, state.opened.skeleton.parents, pose.heading, chosen ? new Set(chosen) : null);
-    await keepPose({ kind: "pose", name: name.trim() || `Pose of f ${playhead.frame}`, data: pose, picture });
+    await keepPose({ kind: "pose", name: name.trim() || `Pose of f ${frame}`, data: pose, picture });
     setName("");
     await queries.invalidateQueries({ queryKey: ["poses"] });
   };
