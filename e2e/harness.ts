@@ -29,11 +29,18 @@ export interface RunningServer {
   stop(): Promise<void>;
 }
 
-/** Starts the real server with an empty data folder (or the given one) on a free port; the demo clips load by themselves. */
-export async function startServer(data = mkdtempSync(join(tmpdir(), "stride-e2e-")), keep = false): Promise<RunningServer> {
-  const child = spawn(process.execPath, ["--import", "tsx", "server/src/main.ts"], {
+/** How a server is started: with another page than the built one, and with modules loaded first. */
+interface ServerOptions {
+  readonly page?: string;
+  readonly preload?: readonly string[];
+}
+
+/** Starts the real server with an empty data folder on a free port; the demo clips load by themselves. */
+export async function startServer({ page, preload = [] }: ServerOptions = {}): Promise<RunningServer> {
+  const data = mkdtempSync(join(tmpdir(), "stride-e2e-"));
+  const child = spawn(process.execPath, ["--import", "tsx", ...preload.flatMap((module) => ["--import", module]), "server/src/main.ts"], {
     cwd: ROOT,
-    env: { ...process.env, STRIDE_DATA: data, PORT: "0" },
+    env: { ...process.env, STRIDE_DATA: data, PORT: "0", ...(page && { STRIDE_PAGE: page }) },
     stdio: ["ignore", "pipe", "pipe"],
   });
   let output = "";
@@ -55,7 +62,7 @@ export async function startServer(data = mkdtempSync(join(tmpdir(), "stride-e2e-
       const ended = new Promise((resolve) => child.once("exit", resolve));
       child.kill("SIGTERM");
       await ended;
-      if (!keep) rmSync(data, { recursive: true, force: true });
+      rmSync(data, { recursive: true, force: true });
     },
   };
 }

@@ -84,6 +84,7 @@ export { quinticHermite, RAMP_SHAPES, type RampShape, rangeWeight } from "./math
 export { composed, rotationDegrees, rotationOf } from "./math/rotationVectors.ts";
 export type { LivePlant, Motion } from "./motion.ts";
 export { type AmplitudeSettings, type MotionRange, rangeOfMotion } from "./patches/amplitude.ts";
+export { guideTable } from "./patches/guideTable.ts";
 export type { HandShapeSettings } from "./patches/handShape.ts";
 export { type AnyPatchKind, applyPatch, kindOf, PATCH_KINDS, type PatchNote, patchKind, registered, registerForTest } from "./patches/index.ts";
 export { definePatch, type FieldHint, type PatchContext, type PatchKind, type Posing, type Sees, THE_MOMENT } from "./patches/kind.ts";

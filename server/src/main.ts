@@ -19,7 +19,7 @@ const { app, clips } = createApp(db, pool, { uploads: join(dataFolder, "uploads"
 const added = loadDemo(db, clips);
 if (added > 0) console.log(`Loaded ${added} demo clips of Saltgate Harbour.`);
 
-const page = join(root, "web/dist");
+const page = process.env.STRIDE_PAGE ?? join(root, "web/dist");
 if (existsSync(page)) {
   const folder = relative(process.cwd(), page) || ".";
   app.use("/assets/*", async (c, next) => {

@@ -1,0 +1,97 @@
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { fileURLToPath, pathToFileURL } from "node:url";
+import type { Browser } from "playwright-core";
+import { build, type Plugin } from "vite";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { newPage, openClip, type RunningServer, savedWork, settled, startBrowser, startServer, toFrame } from "./harness.ts";
+
+const at = (path: string) => fileURLToPath(new URL(path, import.meta.url));
+const KIND = at("../motion/src/testing/crouch.ts");
+
+/** The one line that a new kind needs, added to the registry while this page is built. */
+function withKind(): Plugin {
+  return {
+    name: "one-more-kind",
+    enforce: "pre",
+    transform(code, id) {
+      if (!id.endsWith("motion/src/patches/index.ts")) return null;
+      return `import { crouchPatch } from ${JSON.stringify(KIND)};\n${code.replace("registered(trimPatch),", "registered(trimPatch),\n  registered(crouchPatch),")}`;
+    },
+  };
+}
+
+let server: RunningServer;
+let browser: Browser;
+const folder = mkdtempSync(join(tmpdir(), "stride-kind-"));
+
+beforeAll(async () => {
+  await build({
+    root: at("../web"),
+    logLevel: "error",
+    plugins: [withKind()],
+    worker: { format: "es", plugins: () => [withKind()] },
+    build: { outDir: folder, emptyOutDir: true },
+  });
+  const preload = join(folder, "kind.mjs");
+  writeFileSync(
+    preload,
+    `import { registered, registerForTest } from ${JSON.stringify(pathToFileURL(at("../motion/src/index.ts")).href)};
+import { crouchPatch } from ${JSON.stringify(pathToFileURL(KIND).href)};
+registerForTest(registered(crouchPatch));`,
+  );
+  server = await startServer({ page: folder, preload: [pathToFileURL(preload).href] });
+  browser = await startBrowser();
+});
+
+afterAll(async () => {
+  await browser?.close();
+  await server?.stop();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+describe("a kind of patch that is one file and one line", () => {
+  it("stands in menu and palette, on a lane, in the settings panel and in the figures, and is saved and evaluated", async () => {
+    const { page, context, errors } = await newPage(browser);
+    await openClip(page, server.url, "Porter, waiting");
+    await toFrame(page, 45);
+    await page.getByRole("button", { name: "Patch", exact: true }).click();
+    const item = page.getByRole("menuitem", { name: /^Crouch/ });
+    expect(await item.innerText()).toContain("Brings the body down over a stretch.");
+    await item.click();
+    await page.locator("section[aria-label=Patches] [data-patch=crouch]").getByRole("button", { name: "Crouch", exact: true }).waitFor();
+    await settled(page);
+
+    // Its settings are drawn as its schema describes them.
+    const panel = page.getByRole("region", { name: "Settings" });
+    await panel.getByText("Brings the body down over a stretch.").waitFor();
+    expect(await panel.getByRole("textbox", { name: "Deepest at" }).inputValue()).toBe("45");
+    await panel.getByRole("textbox", { name: "Down by" }).fill("14");
+    await page.keyboard.press("Enter");
+    await panel.getByRole("radio", { name: "twice" }).click();
+    await panel.getByRole("checkbox", { name: "Calmly" }).check();
+    await page.getByRole("tab", { name: "Pose" }).click();
+    await page.getByRole("button", { name: "L hand", exact: true }).click();
+    await page.getByRole("tab", { name: "Patch" }).click();
+    await panel.getByTitle("Parts that go along").getByRole("button", { name: "Take selected" }).click();
+    await panel.getByText("Together with: Left hand").waitFor();
+    await settled(page);
+    const { document, source, evaluator } = await savedWork(page, server.url);
+    expect(document.patches).toMatchObject([
+      { kind: "crouch", settings: { byCm: 14, depth: "double", calm: true, deepest: 45 / source.clip.fps, with: [{ role: "leftHand" }] } },
+    ]);
+    // This process does not know the kind; the page does, and measured what it makes: the feet are 28 cm under the floor they were on.
+    expect(() => evaluator.evaluate(document)).toThrow(/no kind of patch called "crouch"/);
+    const figures = page.getByRole("table", { name: "Before and after this patch" });
+    await expect.poll(() => figures.innerText()).toMatch(/Sink, worst\s+0\.0 cm\s+28\.0 cm/);
+
+    await page.keyboard.press("Control+k");
+    await page.getByRole("dialog").getByRole("combobox").fill("crouch");
+    await page.getByRole("option", { name: "Add patch: Crouch" }).click();
+    await expect.poll(() => page.locator("[data-patch=crouch]").count()).toBe(2);
+    await settled(page);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+});
