@@ -41,6 +41,7 @@ export { degreesWithin, thinSamples } from "./curves/thin.ts";
 export { DocumentError } from "./documents/errors.ts";
 export { activePatches, makePatch, type Patch, patchSchema } from "./documents/patch.ts";
 export { checkWork, type DocumentContext, problemOf, readRecipe, readWork } from "./documents/read.ts";
+export { checkShape } from "./documents/shape.ts";
 export { mapMoments, movedPatch } from "./documents/times.ts";
 export { DEFAULT_RECIPE, emptyWork, RECIPE_FORMAT, type Recipe, recipeSchema, WORK_FORMAT, type Work, workSchema } from "./documents/work.ts";
 export { clocksOf, type Evaluation, Evaluator, longestSeconds, type Stage } from "./evaluate.ts";

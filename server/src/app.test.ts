@@ -1,42 +1,19 @@
 import { mkdtempSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { DEFAULT_RECIPE, emptyWork, type Work } from "@stride/motion";
+import { DEFAULT_RECIPE, Evaluator, emptyWork, measure, oneSource, readMotion, totalsOf, type Work } from "@stride/motion";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { skatingBody } from "../../motion/src/testing/skatingBody.ts";
-import { createApp } from "./app.ts";
 import { loadDemo } from "./demo.ts";
 import type { ExportResult } from "./export.ts";
-import { JobPool } from "./pool.ts";
 import type { ClipRow } from "./store/clips.ts";
 import { openDatabase } from "./store/database.ts";
 import type { HistoryRow, WorkRow } from "./store/works.ts";
+import { testServer } from "./testing.ts";
 
-const folder = mkdtempSync(join(tmpdir(), "stride-api-"));
-const db = openDatabase(join(folder, "test.db"));
-const pool = new JobPool();
-const { app, clips, works } = createApp(db, pool);
-afterAll(async () => {
-  await pool.close();
-  db.close();
-  rmSync(folder, { recursive: true, force: true });
-});
-
-async function ask<T = unknown>(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<{ status: number; data: T }> {
-  const form = body instanceof FormData;
-  const response = await app.request(`http://localhost${path}`, {
-    method,
-    headers: { host: "localhost:4173", ...(body !== undefined && !form && { "content-type": "application/json" }), ...headers },
-    body: body === undefined ? undefined : form ? body : JSON.stringify(body),
-  });
-  return { status: response.status, data: (await response.json()) as T };
-}
-
-function upload(name: string, text: string) {
-  const form = new FormData();
-  form.append("file", new File([text], name));
-  return ask<ClipRow & { error?: string }>("POST", "/api/clips", form);
-}
+const server = testServer();
+const { app, ask, clips, db, upload, works } = server;
+afterAll(() => server.close());
 
 describe("the library", () => {
   let clip: ClipRow;
@@ -179,6 +156,24 @@ describe("works", () => {
     expect((await ask("POST", `/api/works/${work.id}/export`, { start: 10, end: 500, fps: 30, name: "out" })).status).toBe(422);
   });
 
+  it("export with a note that tells what the file itself measures, at its own rate", async () => {
+    const clip = clips.list().find((c) => c.name === "Porter, night shift walk");
+    const { data: made } = await ask<WorkRow>("POST", "/api/works", { clipId: clip?.id, name: "Night" });
+    await ask("PUT", `/api/works/${made.id}`, { base: 1, name: "Night", document: grounded, note: "" });
+    const at = async (fps: number) => (await ask<ExportResult>("POST", `/api/works/${made.id}/export`, { start: 0, end: 132, fps, name: "out" })).data;
+    const { text, note } = await at(24);
+    const file = readMotion(new TextEncoder().encode(text), { fileName: "out.bvh" });
+    expect(file.clip.fps).toBeCloseTo(24, 3);
+    const read = totalsOf(measure(new Evaluator(oneSource(file.skeleton, file.clip)).evaluate(emptyWork()).base));
+    expect(note.reread.contacts).toBe(read.contacts);
+    for (const key of ["slideWorstCm", "slideP95Cm", "heightWorstCm", "travelErrorPercent"] as const) expect(note.reread[key]).toBeCloseTo(read[key], 2);
+    // Between the source's frames two poses are mixed: a planted foot is not quite as still as at the source's own rate.
+    const own = (await at(30)).note;
+    expect(own.after.slideWorstCm).toBeLessThan(0.001);
+    expect(note.after.slideWorstCm).toBeGreaterThan(0.01);
+    expect(note.written).toEqual({ frames: 106, fps: 24, range: [0, 132] });
+  });
+
   it("hold their clip: it cannot be deleted under them", async () => {
     const answer = await ask<{ error: string }>("DELETE", `/api/clips/${work.clipId}`);
     expect(answer.status).toBe(409);
@@ -195,6 +190,7 @@ describe("the door", () => {
   });
 
   it("refuses a database of a newer version and migrates none twice", () => {
+    const folder = mkdtempSync(join(tmpdir(), "stride-db-"));
     const path = join(folder, "newer.db");
     const newer = openDatabase(path);
     expect(newer.pragma("user_version", { simple: true })).toBe(3);
@@ -202,5 +198,6 @@ describe("the door", () => {
     newer.close();
     expect(() => openDatabase(path)).toThrow(/newer version/);
     expect(readFileSync(path).length).toBeGreaterThan(0);
+    rmSync(folder, { recursive: true, force: true });
   });
 });

@@ -2,6 +2,7 @@ import {
   atRate,
   cropWarp,
   Evaluator,
+  emptyWork,
   findingsOf,
   formatToWrite,
   type Motion,
@@ -29,7 +30,10 @@ export interface ExportRequest {
   readonly name: string;
 }
 
-/** What is written beside the file: what was measured before and after. `after` is of what the file holds, at its own length and rate. */
+/**
+ * What is written beside the file: what was measured before and after. `after` is of the frames that the file holds, at its own length and rate, over
+ * the contacts of the work; `reread` is of the same frames as anyone reads them who has nothing but the file, its contacts found anew.
+ */
 export interface ResultNote {
   readonly format: "patch-stride.result/1";
   readonly clip: string;
@@ -38,6 +42,7 @@ export interface ResultNote {
   readonly patches: readonly { readonly kind: string; readonly name: string; readonly muted: boolean }[];
   readonly before: Totals;
   readonly after: Totals;
+  readonly reread: Totals;
   readonly findingsLeft: readonly string[];
 }
 
@@ -68,6 +73,7 @@ export function exportWork(request: ExportRequest): ExportResult {
       patches: document.patches.map(({ kind, name, muted }) => ({ kind, name, muted })),
       before: totalsOf(measure(base)),
       after: totalsOf(after),
+      reread: totalsOf(measure(new Evaluator(oneSource(file.skeleton, written.clip)).evaluate(emptyWork()).base)),
       findingsLeft: findingsOf(written, after).map((f) => f.message),
     },
   };

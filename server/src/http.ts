@@ -1,3 +1,4 @@
+import { checkShape, DocumentError } from "@stride/motion";
 import type { MiddlewareHandler } from "hono";
 import { bodyLimit } from "hono/body-limit";
 import { validator } from "hono/validator";
@@ -10,9 +11,6 @@ export const LARGEST_POSE = 1024 * 1024;
 /** Of requests that say only what to do. */
 export const LARGEST_COMMAND = 64 * 1024;
 
-/** Deepest nesting of a request's JSON. */
-const DEEPEST = 64;
-
 /** Refuses a body over so many bytes before it is read. */
 export function limited(bytes: number, what: string): MiddlewareHandler {
   const most = bytes >= 1024 * 1024 ? `${bytes / (1024 * 1024)} MB` : `${bytes / 1024} kB`;
@@ -22,20 +20,15 @@ export function limited(bytes: number, what: string): MiddlewareHandler {
 /** A JSON body that is checked against a schema; the first problem is told with its field. */
 export function jsonBody<T extends z.ZodType>(schema: T) {
   return validator("json", (value: unknown, c) => {
-    if (nestsDeeper(value, DEEPEST)) return c.json({ error: `request: nested deeper than ${DEEPEST} levels` }, 400);
+    try {
+      checkShape(value);
+    } catch (error) {
+      if (!(error instanceof DocumentError)) throw error;
+      return c.json({ error: error.message }, 400);
+    }
     const result = schema.safeParse(value);
     if (result.success) return result.data as z.output<T>;
     const issue = result.error.issues[0];
     return c.json({ error: `${issue.path.join(".") || "request"}: ${issue.message}` }, 400);
   });
-}
-
-/** Walks level by level, so that no nesting exhausts the stack. */
-function nestsDeeper(value: unknown, most: number): boolean {
-  let level: unknown[] = [value];
-  for (let depth = 0; level.length > 0; depth++) {
-    if (depth > most) return true;
-    level = level.flatMap((v) => (typeof v === "object" && v !== null ? Object.values(v) : []));
-  }
-  return false;
 }

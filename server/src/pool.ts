@@ -1,5 +1,6 @@
 import { availableParallelism } from "node:os";
 import { fileURLToPath } from "node:url";
+import pLimit, { type LimitFunction } from "p-limit";
 import { Piscina } from "piscina";
 import type { Job, JobAnswer } from "./worker.ts";
 
@@ -27,41 +28,53 @@ export interface PoolOptions {
   readonly longestQueue?: number;
 }
 
-/** A few worker threads for reading, checking and baking; started when first needed, replaced when they die or take too long. */
+/**
+ * A few worker threads for reading, checking and baking, replaced when they die or take too long. Jobs wait in the order in which they came, and a
+ * job's time is counted from when it is begun, whatever it waited for.
+ */
 export class JobPool {
   private readonly threads: Piscina<Job, JobAnswer>;
+  private readonly turn: LimitFunction;
   private readonly longestMs: number;
+  private readonly longestQueue: number;
 
   constructor(options: PoolOptions = {}) {
+    const threads = options.threads ?? Math.max(1, Math.min(4, availableParallelism() - 1));
     this.longestMs = options.longestMs ?? LONGEST_JOB_MS;
+    this.longestQueue = options.longestQueue ?? LONGEST_QUEUE;
+    this.turn = pLimit(threads);
     this.threads = new Piscina<Job, JobAnswer>({
       filename: options.filename ?? fileURLToPath(new URL("./worker-entry.mjs", import.meta.url)),
       minThreads: 0,
-      maxThreads: options.threads ?? Math.max(1, Math.min(4, availableParallelism() - 1)),
-      maxQueue: options.longestQueue ?? LONGEST_QUEUE,
+      maxThreads: threads,
       idleTimeout: IDLE_MS,
     });
   }
 
-  /** Throws JobError. The clock runs from when the job is asked for. */
+  /** Throws JobError. */
   async run<T>(job: Job): Promise<T> {
+    if (this.turn.pendingCount >= this.longestQueue) throw new JobError("too many files are being worked on at once; try again in a moment", true);
+    return (await this.turn(() => this.begin(job))) as T;
+  }
+
+  async close(): Promise<void> {
+    this.turn.clearQueue();
+    await this.threads.destroy();
+  }
+
+  private async begin(job: Job): Promise<unknown> {
     const stop = new AbortController();
     const timer = setTimeout(() => stop.abort(), this.longestMs);
     try {
       const answer = await this.threads.run(job, { signal: stop.signal });
       if ("error" in answer) throw new JobError(answer.error, answer.expected);
-      return answer.result as T;
+      return answer.result;
     } catch (error) {
       if (error instanceof JobError) throw error;
       if (stop.signal.aborted) throw new JobError("this took too long and was stopped", true);
-      const message = error instanceof Error ? error.message : String(error);
-      throw new JobError(/queue/i.test(message) ? "too many files are being worked on at once; try again in a moment" : message, /queue/i.test(message));
+      throw new JobError(error instanceof Error ? error.message : String(error), false);
     } finally {
       clearTimeout(timer);
     }
-  }
-
-  async close(): Promise<void> {
-    await this.threads.destroy();
   }
 }

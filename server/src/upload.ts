@@ -14,6 +14,9 @@ export interface Upload {
   drop(): Promise<void>;
 }
 
+/** Bytes that a form may have around its file. */
+const AROUND_FILE = 64 * 1024;
+
 /** A request without the one file it should carry, or with one that is too large. */
 export class UploadError extends Error {
   constructor(
@@ -30,6 +33,9 @@ export class UploadError extends Error {
  */
 export async function takeUpload(request: Request, folder: string, largest: number): Promise<Upload> {
   const type = request.headers.get("content-type") ?? "";
+  const tooLarge = () => new UploadError(`the file is larger than ${largest / (1024 * 1024)} MB`, 413);
+  // What says beforehand that it is too large is not begun; what does not say is cut off on the way.
+  if (Number(request.headers.get("content-length") ?? 0) > largest + AROUND_FILE) throw tooLarge();
   if (!type.startsWith("multipart/form-data") || !request.body) throw new UploadError("file: expected one file", 400);
   await mkdir(folder, { recursive: true });
   const path = join(folder, randomUUID());
@@ -42,7 +48,7 @@ export async function takeUpload(request: Request, folder: string, largest: numb
       let problem: Error | undefined;
       const form = busboy({
         headers: { "content-type": type },
-        limits: { files: 1, fileSize: largest, fields: 20 },
+        limits: { files: 1, fileSize: largest, fields: 20, fieldSize: AROUND_FILE },
         defParamCharset: "utf8",
         preservePath: true,
       });
@@ -78,7 +84,7 @@ export async function takeUpload(request: Request, folder: string, largest: numb
           }
         });
         stream.on("limit", () => {
-          problem ??= new UploadError(`the file is larger than ${largest / (1024 * 1024)} MB`, 413);
+          problem ??= tooLarge();
         });
         written = new Promise((done, failed) => {
           out.on("error", failed);

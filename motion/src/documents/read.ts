@@ -2,6 +2,7 @@ import type { z } from "zod";
 import { patchKind } from "../patches/index.ts";
 import { DocumentError } from "./errors.ts";
 import type { Patch } from "./patch.ts";
+import { checkShape } from "./shape.ts";
 import { upgradeRecipe1, upgradeWork1 } from "./upgrade.ts";
 import { RECIPE_FORMAT, type Recipe, recipeSchema, WORK_FORMAT, type Work, workSchema } from "./work.ts";
 
@@ -9,9 +10,6 @@ import { RECIPE_FORMAT, type Recipe, recipeSchema, WORK_FORMAT, type Work, workS
 export interface DocumentContext {
   readonly fps: number;
 }
-
-/** Deepest nesting of a document that is looked at: what is deeper is no document of ours. */
-const DEEPEST = 64;
 
 /** Steps that bring a document from one version to the next, by the version they take. */
 const WORK_UPGRADES: Readonly<Record<string, (data: Record<string, unknown>, context: DocumentContext) => Record<string, unknown>>> = {
@@ -26,7 +24,7 @@ export function readWork(data: unknown, context: DocumentContext): Work {
 
 /** Checks a work of the present version whole. Throws DocumentError naming the field. */
 export function checkWork(data: unknown): Work {
-  refuseDeep(data);
+  checkShape(data);
   const work = parsed(workSchema, stated(data, WORK_FORMAT));
   const patches = checkPatches(work.patches);
   refuseTwins(
@@ -38,7 +36,7 @@ export function checkWork(data: unknown): Work {
 
 /** Reads a recipe of this or an older version, to be run on the clip at hand. Throws DocumentError naming the field. */
 export function readRecipe(data: unknown, context: DocumentContext): Recipe {
-  refuseDeep(data);
+  checkShape(data);
   const recipe = parsed(recipeSchema, stated(upgraded(data, RECIPE_FORMAT, RECIPE_UPGRADES, context), RECIPE_FORMAT));
   const patches = recipe.patches.map(
     (patch, i): Patch => ({ ...patch, id: patch.id ?? `${patch.kind}-${i}`, name: patch.name ?? patchKind(patch.kind)?.title ?? patch.kind }),
@@ -98,21 +96,12 @@ function stated(data: unknown, format: string): unknown {
 }
 
 function upgraded(data: unknown, format: string, steps: typeof WORK_UPGRADES, context: DocumentContext): unknown {
-  refuseDeep(data);
+  checkShape(data);
   let at = data;
   for (;;) {
     const said: unknown = typeof at === "object" && at !== null && "format" in at ? at.format : undefined;
     const step = typeof said === "string" && said !== format && Object.hasOwn(steps, said) ? steps[said] : undefined;
     if (!step) return at;
     at = step(at as Record<string, unknown>, context);
-  }
-}
-
-/** Refuses what is nested so deep that it would exhaust whoever walks through it. Walks without recursion. */
-function refuseDeep(data: unknown): void {
-  let level: unknown[] = [data];
-  for (let depth = 0; level.length > 0; depth++) {
-    if (depth > DEEPEST) throw new DocumentError("", `nested deeper than ${DEEPEST} levels; this is no document of that kind`);
-    level = level.flatMap((value) => (typeof value === "object" && value !== null ? Object.values(value) : []));
   }
 }
