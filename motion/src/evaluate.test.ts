@@ -1,14 +1,15 @@
 import { describe, expect, it } from "vitest";
 import { measure, totalsOf } from "./checkup/measures.ts";
-import { flatTrack, rotationBetween } from "./clip/clip.ts";
+import { cropClip, flatTrack, rotationBetween } from "./clip/clip.ts";
 import { makePatch } from "./documents/patch.ts";
 import { DEFAULT_RECIPE, emptyWork, type Work } from "./documents/work.ts";
-import { Evaluator } from "./evaluate.ts";
+import { clocksOf, Evaluator } from "./evaluate.ts";
 import { readBvh } from "./formats/bvh/read.ts";
 import { PatchError } from "./formats/errors.ts";
 import { oneSource } from "./sources.ts";
-import { at, differences, named, stick, withRotation } from "./testing/patched.ts";
+import { around, at, differences, named, patch, stick, withRotation } from "./testing/patched.ts";
 import { skatingBody } from "./testing/skatingBody.ts";
+import { intoPatch } from "./time/moments.ts";
 import { inputAt } from "./time/warp.ts";
 
 const file = stick;
@@ -125,5 +126,74 @@ describe("the stack", () => {
     const work = (settings: Record<string, unknown>) => ({ ...emptyWork(), patches: [makePatch("plant", "Feet", "p", settings)] });
     expect(() => start().evaluate(work({ travelStrength: 3 }))).toThrow(/Feet: travelStrength/);
     expect(() => start().evaluate({ ...emptyWork(), patches: [makePatch("wings", "Fly", "w")] })).toThrow(/no kind of patch called "wings"/);
+  });
+});
+
+describe("parts that a body lacks", () => {
+  it("are told by patch and field, never dropped in silence; those it has are still treated", () => {
+    const patches = [
+      patch("repair", { smooth: 1 }, { parts: [{ joint: "LeftArm" }, { joint: "Wing" }, { role: "rightThumb3" }] }),
+      patch("touchUp", { at: at(40), edits: [], holds: [] }, { id: "empty", parts: named("Tail") }),
+    ];
+    const { notes, result } = start().evaluate(stick.work(...patches));
+    expect(notes.map((n) => [n.patchId, n.field])).toEqual([
+      ["repair", "parts"],
+      ["repair", "parts"],
+      ["empty", "parts"],
+    ]);
+    [/Wing/, /thumb/i, /Tail/].forEach((name, i) => {
+      expect(notes[i].message).toMatch(name);
+    });
+    expect(differences(result.clip, file.clip).joints).toEqual([joint("LeftArm")]);
+    // A mask with nothing in it that is there means nothing, not everything.
+    expect(start().evaluate(stick.work(patches[1])).result.clip).toBe(file.clip);
+  });
+});
+
+describe("a trim under everything else", () => {
+  const trim = patch("trim", { from: at(12), to: at(80) });
+  const arm = joint("LeftArm");
+  const turn = { op: "turn", parts: named("LeftArm"), space: "own", degrees: [25, 0, 0], shared: false, pivot: null };
+  const keys = (frame: number) => [
+    { at: at(frame - 6), value: 0, tangent: "flat" },
+    { at: at(frame), value: 20, tangent: "smooth" },
+    { at: at(frame + 6), value: 0, tangent: "flat" },
+  ];
+  const above = (by: number) => [
+    patch("touchUp", { at: at(40 - by), edits: [turn], holds: [] }, around(40 - by)),
+    patch("layer", { channels: [{ target: { drives: "turn", part: { joint: "Head" }, axis: "y" }, keys: keys(60 - by) }] }),
+    patch("repair", { smooth: 1 }, { ...around(30 - by, 4, 4), parts: named("RightForeArm") }),
+  ];
+
+  it("is as exact as none: the same moments of the body, the same bits", () => {
+    const plain = start().evaluate(stick.work(...above(0))).result.clip;
+    const trimmed = start().evaluate(stick.work(trim, ...above(12))).result.clip;
+    expect(trimmed.frameCount).toBe(69);
+    const cut = cropClip(plain, 12, 80);
+    // Moments are sums of other numbers, and so a key's value may end in another bit: no more than that.
+    expect(differences(cut, trimmed).joints.every((j) => j === joint("Head"))).toBe(true);
+    for (let f = 0; f < 69; f++) expect(rotationBetween(cut, f, trimmed, f, joint("Head"))).toBeLessThan(1e-7);
+    // On top of it the same edits say the same, their moments told in the result's time.
+    const after = start().evaluate(stick.work(...above(0), trim)).result.clip;
+    expect(differences(after, cut)).toEqual({ frames: [], joints: [], moved: false });
+  });
+
+  it("lets a patch that is put on at a frame of the result be found again at that frame, whichever side of the trim it is on", () => {
+    const shown = 22;
+    for (const patches of [
+      [trim, patch("touchUp", {}, { id: "t" })],
+      [patch("touchUp", {}, { id: "t" }), trim],
+    ]) {
+      const clocks = clocksOf(start().evaluate(stick.work(...patches.map((p) => (p.id === "t" ? { ...p, settings: { at: 0, edits: [], holds: [] } } : p)))));
+      const moment = intoPatch(clocks, "t", at(shown));
+      const made = patch(
+        "touchUp",
+        { at: moment, edits: [turn], holds: [] },
+        { id: "t", range: { start: moment, end: moment }, rampIn: at(6), rampOut: at(6) },
+      );
+      const { base, result } = start().evaluate(stick.work(...patches.map((p) => (p.id === "t" ? made : p))));
+      expect((rotationBetween(result.clip, shown, base.clip, shown + 12, arm) * 180) / Math.PI).toBeCloseTo(25, 3);
+      for (const f of [shown - 6, shown + 6]) expect(rotationBetween(result.clip, f, base.clip, f + 12, arm)).toBe(0);
+    }
   });
 });

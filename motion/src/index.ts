@@ -1,7 +1,7 @@
 export { type BodyGuess, type BodyMap, type BodyOverrides, mapBody } from "./character/bodyMap.ts";
 export { type Character, characterOf } from "./character/character.ts";
 export { type ContactPoint, legsOf, pointLabel } from "./character/contactPoints.ts";
-export { allParts, findPart, type PartRef, type Parts, partFromKey, partKey, partName, partOf, samePart } from "./character/parts.ts";
+export { allParts, findPart, type PartRef, type Parts, partFromKey, partInWords, partKey, partName, partOf, samePart } from "./character/parts.ts";
 export { type Rig, type RigLimb, rigOf } from "./character/rig.ts";
 export { FINGERS, isRole, otherSide, ROLES, type Role, roleLabel, SIDES, type Side } from "./character/roles.ts";
 export type { Volume } from "./character/volumes.ts";

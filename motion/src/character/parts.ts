@@ -57,6 +57,11 @@ export function partName(ref: PartRef): string {
   return "role" in ref ? roleLabel(ref.role) : ref.joint;
 }
 
+/** The same in the middle of a sentence: "left hand", or the joint's own name as it is. */
+export function partInWords(ref: PartRef): string {
+  return "role" in ref ? roleLabel(ref.role).toLowerCase() : ref.joint;
+}
+
 /** Every joint of a body as documents name it, in the order in which people list a body: known parts first. */
 export function allParts(parts: Parts): PartRef[] {
   const named = ROLES.filter((role) => parts.body.roles[role] !== undefined).map((role): PartRef => ({ role }));

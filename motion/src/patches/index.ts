@@ -1,4 +1,4 @@
-import { findPart, type PartRef, partName } from "../character/parts.ts";
+import { findPart, type PartRef, partInWords } from "../character/parts.ts";
 import type { Patch } from "../documents/patch.ts";
 import { PatchError } from "../formats/errors.ts";
 import { rangeWeight } from "../math/ramp.ts";
@@ -150,7 +150,11 @@ export function applyPiece(piece: Motion, patch: Patch, offset: number, frameCou
       const joint = findPart(piece.character, ref);
       if (joint !== undefined) joints.add(joint);
       else
-        notes.push({ patchId: patch.id, field: "parts", message: `this body has no ${partName(ref).toLowerCase()}; the rest of the patch's parts are used` });
+        notes.push({
+          patchId: patch.id,
+          field: "parts",
+          message: `this body has no ${"joint" in ref ? `joint called "${ref.joint}"` : partInWords(ref)}; the rest of the patch's parts are used`,
+        });
     }
   }
   const part = (ref: PartRef, field: string): number => {
@@ -160,7 +164,7 @@ export function applyPiece(piece: Motion, patch: Patch, offset: number, frameCou
         patch.id,
         patch.name,
         field,
-        `this body has no ${"joint" in ref ? `joint called "${ref.joint}"` : partName(ref).toLowerCase()}; choose another part, or remove the edit`,
+        `this body has no ${"joint" in ref ? `joint called "${ref.joint}"` : partInWords(ref)}; choose another part, or remove the edit`,
       );
     return joint;
   };

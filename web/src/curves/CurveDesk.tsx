@@ -1,4 +1,4 @@
-import { type Measure, type PartRef, partName, partOf } from "@stride/motion";
+import { type Measure, type PartRef, partInWords, partName, partOf } from "@stride/motion";
 import clsx from "clsx";
 import { Plus, X } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
@@ -83,7 +83,7 @@ function MeasureMenu() {
     ...(part
       ? ([
           [`${label} over the floor`, { of: "height", part }],
-          ...(other && partName(other) !== label ? [[`${label} to ${partName(other).toLowerCase()}`, { of: "distance", part, to: other }]] : []),
+          ...(other && partName(other) !== label ? [[`${label} to ${partInWords(other)}`, { of: "distance", part, to: other }]] : []),
           [`${label} left of the hips`, { of: "position", part, axis: "x", space: "body" }],
           [`${label} up from the hips`, { of: "position", part, axis: "y", space: "body" }],
           [`${label} forward of the hips`, { of: "position", part, axis: "z", space: "body" }],

@@ -1,4 +1,4 @@
-import { type Edit, findPart, multiplyQuatFlat, type PartRef, type Pivot, partName, partOf } from "@stride/motion";
+import { type Edit, findPart, multiplyQuatFlat, type PartRef, type Pivot, partInWords, partOf } from "@stride/motion";
 import { type RefObject, useEffect } from "react";
 import { Quaternion, type Vector3 } from "three";
 import { type BenchState, change, preview, useBench } from "../state/bench.ts";
@@ -66,7 +66,7 @@ export function usePoseHandles(stage: RefObject<Stage | null>, ready: boolean): 
 function editLabel(edit: Edit): string {
   return edit.op === "pose"
     ? edit.label
-    : `${edit.op === "turn" ? "Turn" : "Move"} ${edit.parts.length > 1 ? `${edit.parts.length} parts` : partName(edit.parts[0]).toLowerCase()}`;
+    : `${edit.op === "turn" ? "Turn" : "Move"} ${edit.parts.length > 1 ? `${edit.parts.length} parts` : partInWords(edit.parts[0])}`;
 }
 
 /** What the hand asks for, as an edit of the selected parts. */
@@ -137,7 +137,7 @@ export function followDot(stage: Stage, dot: { readonly frame: number; readonly 
   playhead.seek(dot.frame);
   // A dot is its own patch: never the one that happens to be selected.
   useBench.setState({ patchId: null });
-  const name = partName(part).toLowerCase();
+  const name = partInWords(part);
   const ramp = Math.round((usePosing.getState().trailRamp * playhead.fps) / 30) / playhead.fps;
   let edit: Edit | null = null;
   const write = (doc: BenchState["doc"], wanted: Edit) => {

@@ -1,4 +1,4 @@
-import { allParts, type Hold, type PartRef, partFromKey, partKey, partName, partOf } from "@stride/motion";
+import { allParts, type Hold, type PartRef, partFromKey, partInWords, partKey, partName, partOf } from "@stride/motion";
 import { X } from "lucide-react";
 import { useEffect, useMemo, useState } from "react";
 import { change, shownDoc, useBench } from "../../state/bench.ts";
@@ -48,7 +48,7 @@ export function HoldsField() {
       ...joints.map((j) => ({ part: partOf(on, j), position: true, orientation: true, on: null })),
     ]);
   const update = (held: PartRef, change: Partial<Hold>) =>
-    set(`Hold of ${partName(held).toLowerCase()}`, (list) => list.map((h) => (partKey(h.part) === partKey(held) ? { ...h, ...change } : h)));
+    set(`Hold of ${partInWords(held)}`, (list) => list.map((h) => (partKey(h.part) === partKey(held) ? { ...h, ...change } : h)));
   const feet = [body?.roles.leftFoot, body?.roles.rightFoot].flatMap((j) => (j === undefined ? [] : [j]));
   const hands = [body?.roles.leftHand, body?.roles.rightHand].flatMap((j) => (j === undefined ? [] : [j]));
   return (
@@ -83,9 +83,9 @@ export function HoldsField() {
                 </span>
               )}
               <IconButton
-                label={`Let go of ${partName(hold.part).toLowerCase()}`}
+                label={`Let go of ${partInWords(hold.part)}`}
                 className="size-5!"
-                onClick={() => set(`Let go of ${partName(hold.part).toLowerCase()}`, (list) => list.filter((h) => h !== hold))}
+                onClick={() => set(`Let go of ${partInWords(hold.part)}`, (list) => list.filter((h) => h !== hold))}
               >
                 <X size={12} />
               </IconButton>

@@ -1,4 +1,4 @@
-import { partName, partOf } from "@stride/motion";
+import { partInWords, partOf } from "@stride/motion";
 import { useBench } from "../../state/bench.ts";
 import { playhead } from "../../state/playhead.ts";
 import { usePosing } from "../../state/posing.ts";
@@ -43,7 +43,7 @@ export function PivotField() {
         </span>
       </div>
       {!pivot && <p className="text-xs text-ink-soft">Each part turns about its own joint.</p>}
-      {pivot && pivot.parts.length > 0 && <p data-testid="pivot">The body turns about {pivot.parts.map((p) => partName(p).toLowerCase()).join(" and ")}.</p>}
+      {pivot && pivot.parts.length > 0 && <p data-testid="pivot">The body turns about {pivot.parts.map((p) => partInWords(p)).join(" and ")}.</p>}
       {pivot?.point && (
         <div className="grid grid-cols-3 gap-1.5">
           {["x", "y", "z"].map((axis, i) => (

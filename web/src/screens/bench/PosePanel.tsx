@@ -1,4 +1,4 @@
-import { describeEdit, type Edit, jointLabels, type PartRef, partKey, partName, partOf, patchKind } from "@stride/motion";
+import { describeEdit, type Edit, jointLabels, type PartRef, partInWords, partKey, partName, partOf, patchKind } from "@stride/motion";
 import clsx from "clsx";
 import { Trash2 } from "lucide-react";
 import { useMemo, useState } from "react";
@@ -190,9 +190,7 @@ function NumbersField() {
       tool === "turn"
         ? { op: "turn", parts: refs, space, degrees: by, shared: shared && refs.length > 1, pivot: usePosing.getState().pivot }
         : { op: "move", parts: refs, space, centimetres: by };
-    change(`${tool === "turn" ? "Turn" : "Move"} ${refs.length > 1 ? `${refs.length} parts` : partName(refs[0]).toLowerCase()}`, (d) =>
-      withEdit(d, edit, playhead.frame),
-    );
+    change(`${tool === "turn" ? "Turn" : "Move"} ${refs.length > 1 ? `${refs.length} parts` : partInWords(refs[0])}`, (d) => withEdit(d, edit, playhead.frame));
     editDone();
   };
   return (
