@@ -3,7 +3,7 @@ import clsx from "clsx";
 import { Plus, X } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useBench } from "../state/bench.ts";
-import { NAMES } from "../timedesk/scale.ts";
+import { NAMES } from "../timescale/scale.ts";
 import { Button, IconButton } from "../ui/Button.tsx";
 import { CurvePlot } from "./CurvePlot.tsx";
 import { CurveTools } from "./CurveTools.tsx";

@@ -3,7 +3,7 @@ import { useRef } from "react";
 import { change, preview, shownDoc, useBench } from "../state/bench.ts";
 import { usePlayRange } from "../state/playhead.ts";
 import { framesOf, momentIn } from "../state/times.ts";
-import { useScale } from "../timedesk/scale.ts";
+import { useScale } from "../timescale/scale.ts";
 import { type Followed, useFollow } from "../ui/useFollow.ts";
 import type { CurveView } from "../worker/views.ts";
 import { changeKey, keyHeight, layerOf, moveKey, setKey, settingsOf, targetOf } from "./curveEdits.ts";

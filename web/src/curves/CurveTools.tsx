@@ -7,10 +7,10 @@ import { usePlayheadFrame, usePlayRange } from "../state/playhead.ts";
 import { askWorker } from "../state/session.ts";
 import { momentIn } from "../state/times.ts";
 import { Button, IconButton } from "../ui/Button.tsx";
+import { STRETCH_TOOLS, type StretchTool } from "../worker/stretchTools.ts";
 import type { CurveView } from "../worker/views.ts";
 import { changeKey, layerOf, putStretch, setKey, settingsOf, targetOf } from "./curveEdits.ts";
 import { type ShownCurve, useCurves } from "./curveState.ts";
-import { STRETCH_TOOLS, type StretchTool } from "./stretchTools.ts";
 
 const SMALL = "h-6! px-2! text-xs";
 

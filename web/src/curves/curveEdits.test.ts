@@ -1,10 +1,8 @@
-import { curveValue, emptyWork, type Key, type LayerSettings, makePatch, type Work } from "@stride/motion";
+import { curveValue, emptyWork, type Key, type LayerSettings, type Work } from "@stride/motion";
 import { describe, expect, it } from "vitest";
-import { initialState, useBench } from "../state/bench.ts";
-import { mergeDown } from "../timedesk/patchActions.ts";
+import { STRETCH_TOOLS, type StretchTool, stretchKeys } from "../worker/stretchTools.ts";
 import type { CurveSpec, CurveView } from "../worker/views.ts";
 import { changeKey, moveKey, putStretch, setKey, targetOf, zeroEnds } from "./curveEdits.ts";
-import { STRETCH_TOOLS, type StretchTool, stretchKeys } from "./stretchTools.ts";
 
 const wave = Float64Array.from({ length: 60 }, (_, f) => 10 * Math.sin(f / 6));
 const FPS = 30;
@@ -84,32 +82,5 @@ describe("operations on a stretch", () => {
     expect(second.patchId).not.toBe(first.patchId);
     const over = stretched(first.doc, first.patchId, { start: 8, end: 20 }, "flat", 1, 0);
     expect(over.patchId).toBe(first.patchId);
-  });
-});
-
-describe("merging a layer down", () => {
-  const channel = (joint: string) => ({ target: { drives: "turn", part: { joint }, axis: "x" }, keys: [{ at: 0.2, value: 1, tangent: "smooth" }] });
-  const layer = (id: string, joint: string, rest = {}) => ({
-    ...makePatch("layer", id, id, { mode: "additive", composeIn: "own", channels: [channel(joint)], holds: [] }),
-    ...rest,
-  });
-  const open = (...patches: Work["patches"]) => useBench.setState({ ...initialState(), doc: { ...emptyWork(), patches } });
-
-  it("joins curves of two layers of one kind in one step, and refuses what would change the motion", () => {
-    open(layer("a", "Head"), layer("b", "Chest"));
-    expect(mergeDown(useBench.getState().doc.patches[1])).toBe(true);
-    const { doc, past } = useBench.getState();
-    expect(doc.patches).toHaveLength(1);
-    expect(layerIn(doc, "a").channels.map((c) => (c.target.drives === "turn" ? c.target.part : null))).toEqual([{ joint: "Head" }, { joint: "Chest" }]);
-    expect(past).toHaveLength(1);
-    for (const [below, above] of [
-      [layer("a", "Head"), layer("b", "Head")],
-      [layer("a", "Head", { weight: 0.5 }), layer("b", "Chest")],
-      [makePatch("plant", "a", "a"), layer("b", "Chest")],
-    ]) {
-      open(below, above);
-      expect(mergeDown(above)).toBe(false);
-      expect(useBench.getState().doc.patches).toHaveLength(2);
-    }
   });
 });

@@ -4,7 +4,7 @@ import { useEffect, useMemo, useRef } from "react";
 import { useBench } from "../state/bench.ts";
 import { playhead } from "../state/playhead.ts";
 import { IconButton } from "../ui/Button.tsx";
-import { soleOutline } from "../view3d/soleShape.ts";
+import { soleOutline } from "../ui/soleShape.ts";
 import { boundsOf, planPath } from "./plan.ts";
 
 /** Metres of the path that the small plan shows at a time. */

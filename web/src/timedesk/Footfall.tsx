@@ -2,10 +2,10 @@ import { type ContactEdit, pointLabel, type Work } from "@stride/motion";
 import { change, preview, useBench } from "../state/bench.ts";
 import { playhead } from "../state/playhead.ts";
 import { sourceMomentOf } from "../state/times.ts";
+import { NAMES, useScale } from "../timescale/scale.ts";
+import { useFrameDrag } from "../timescale/useFrameDrag.ts";
 import type { ContactView } from "../worker/views.ts";
 import { sourceSpan, withoutSpan, withSpan } from "./contactEdits.ts";
-import { NAMES, useScale } from "./scale.ts";
-import { useFrameDrag } from "./useFrameDrag.ts";
 
 const ROW = 22;
 const BAR = 15;

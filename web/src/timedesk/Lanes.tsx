@@ -6,10 +6,10 @@ import { Circle, CircleDot, Copy, GripVertical, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { change, preview, shownDoc, useBench, withPatch } from "../state/bench.ts";
 import { frameSpansOf, momentIn, reordered, sourceFrameOf } from "../state/times.ts";
+import { NAMES, useScale } from "../timescale/scale.ts";
+import { type FrameDrag, useFrameDrag } from "../timescale/useFrameDrag.ts";
 import { IconButton } from "../ui/Button.tsx";
 import { duplicatePatch, removePatch } from "./patchActions.ts";
-import { NAMES, useScale } from "./scale.ts";
-import { type FrameDrag, useFrameDrag } from "./useFrameDrag.ts";
 
 const ROW = 24;
 /** Longest ramp that can be dragged, seconds. */

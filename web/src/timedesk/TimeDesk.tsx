@@ -1,17 +1,17 @@
 import { ChevronFirst, ChevronLast, Footprints, Pause, Play, Repeat, StepBack, StepForward, ZoomIn, ZoomOut } from "lucide-react";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { CurveDesk } from "../curves/CurveDesk.tsx";
-import { AddPatchMenu } from "../screens/bench/AddPatchMenu.tsx";
 import { shownDoc, useBench } from "../state/bench.ts";
 import { playhead, usePlayheadFrame, usePlaying } from "../state/playhead.ts";
 import { usePosing } from "../state/posing.ts";
+import { makeScale, NAMES, ScaleContext, type TimeScale } from "../timescale/scale.ts";
 import { Button, IconButton } from "../ui/Button.tsx";
 import { Segmented } from "../ui/Segmented.tsx";
 import { useFollow } from "../ui/useFollow.ts";
+import { AddPatchMenu } from "./AddPatchMenu.tsx";
 import { Footfall } from "./Footfall.tsx";
 import { Lanes } from "./Lanes.tsx";
 import { groundFeet, isGrounded } from "./patchActions.ts";
-import { makeScale, NAMES, ScaleContext, type TimeScale } from "./scale.ts";
 import { writesLine } from "./writesLine.ts";
 
 const RIGHT = 14;

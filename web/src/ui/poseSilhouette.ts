@@ -1,7 +1,10 @@
-import type { PosedFrame } from "../worker/views.ts";
-
 /** A pose from the front as strokes from each joint to its parent: an SVG path in a box of 100 by 100. */
-export function posePath(posed: Pick<PosedFrame, "positions">, parents: ArrayLike<number>, heading: number, joints: ReadonlySet<number> | null): string {
+export function posePath(
+  posed: { readonly positions: ArrayLike<number> },
+  parents: ArrayLike<number>,
+  heading: number,
+  joints: ReadonlySet<number> | null,
+): string {
   const [c, s] = [Math.cos(heading), Math.sin(heading)];
   const points: [number, number][] = [];
   for (let j = 0; j < parents.length; j++) {

@@ -1,6 +1,6 @@
 import { BufferAttribute, BufferGeometry, DoubleSide, type Group, LineBasicMaterial, LineSegments, Mesh, MeshBasicMaterial } from "three";
+import { soleOutline } from "../ui/soleShape.ts";
 import type { Footprint, MotionView } from "../worker/views.ts";
-import { soleOutline } from "./soleShape.ts";
 
 /** Side of a square of the floor, metres. */
 const SQUARE = 0.5;

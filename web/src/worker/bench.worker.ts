@@ -47,8 +47,8 @@ import {
   type Work,
 } from "@stride/motion";
 import { expose, transfer } from "comlink";
-import { type StretchRequest, stretchKeys } from "../curves/stretchTools.ts";
 import { footprints } from "./footprints.ts";
+import { type StretchRequest, stretchKeys } from "./stretchTools.ts";
 import type { CurveSpec, CurveView, Figures, MotionFigures, MotionView, Opened, Posed, PosedFrame, Problem, StageFigures } from "./views.ts";
 
 /** Holds one work: reads its source, evaluates its stack, measures. Everything heavy of the page happens here. */

@@ -1,8 +1,8 @@
 import { PATCH_KINDS } from "@stride/motion";
 import { Plus } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
-import { addPatch } from "../../timedesk/patchActions.ts";
-import { Button } from "../../ui/Button.tsx";
+import { Button } from "../ui/Button.tsx";
+import { addPatch } from "./patchActions.ts";
 
 /** Every kind of patch with its one-line description; what the registry knows is what stands here. */
 export function AddPatchMenu() {

@@ -1,14 +1,14 @@
 import { type Clocks, type ContactEdit, clocksOf, type Edit, emptyWork, makePatch, type Patch, type TouchUpSettings, type Work } from "@stride/motion";
 import { beforeEach, describe, expect, it } from "vitest";
 import { stick } from "../../../motion/src/testing/patched.ts";
-import { sourceSpan, withoutEdit, withoutSpan, withSpan } from "../timedesk/contactEdits.ts";
-import { addPatch, groundFeet, isGrounded } from "../timedesk/patchActions.ts";
-import { framesWritten, writesLine } from "../timedesk/writesLine.ts";
+import { change, initialState, useBench } from "../state/bench.ts";
+import { playhead } from "../state/playhead.ts";
+import { editDone, editTarget, usePosing, weightAt, withEdit } from "../state/posing.ts";
+import { frameSpansOf, framesOf, lastFrameOf, momentIn, reordered, resultFrameOf, sourceFrameOf } from "../state/times.ts";
 import type { MotionView, Opened } from "../worker/views.ts";
-import { change, initialState, useBench } from "./bench.ts";
-import { playhead } from "./playhead.ts";
-import { editDone, editTarget, usePosing, weightAt, withEdit } from "./posing.ts";
-import { frameSpansOf, framesOf, lastFrameOf, momentIn, reordered, resultFrameOf, sourceFrameOf } from "./times.ts";
+import { sourceSpan, withoutEdit, withoutSpan, withSpan } from "./contactEdits.ts";
+import { addPatch, groundFeet, isGrounded } from "./patchActions.ts";
+import { framesWritten, writesLine } from "./writesLine.ts";
 
 const FPS = stick.clip.fps;
 const at = (frame: number) => frame / FPS;
