@@ -15,11 +15,12 @@ import {
   TriangleRight,
   Zap,
 } from "lucide-react";
-import { useState } from "react";
+import { useRef } from "react";
 import { shownDoc, useBench } from "../../state/bench.ts";
 import { playhead } from "../../state/playhead.ts";
 import { addPatch } from "../../timedesk/patchActions.ts";
 import { showFigure } from "../../ui/figures.ts";
+import { VirtualList } from "../../ui/VirtualList.tsx";
 
 const ICONS: Record<FindingKind, typeof Activity> = {
   slide: MoveHorizontal,
@@ -35,9 +36,6 @@ const ICONS: Record<FindingKind, typeof Activity> = {
   stretch: Spline,
   gap: Repeat,
 };
-
-/** Findings listed at once; a wild capture has hundreds of small ones. */
-const SHOWN = 40;
 
 /** Frames of lead-in that a person wants to see before a finding. */
 const LEAD = 12;
@@ -62,7 +60,7 @@ export function FindingsPanel() {
   const selected = useBench((s) => s.findingId);
   const last = useBench((s) => (s.after?.frameCount ?? 1) - 1);
   const patches = useBench((s) => shownDoc(s).patches);
-  const [all, setAll] = useState(false);
+  const scroller = useRef<HTMLElement>(null);
   if (!figures) return <p className="p-3.5 text-ink-soft">Measuring…</p>;
   const open = figures.after.findings;
   const { treated } = figures;
@@ -77,16 +75,23 @@ export function FindingsPanel() {
         </span>
       </header>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a long list must scroll by keyboard */}
-      <section className="min-h-0 flex-1 overflow-y-auto" tabIndex={0} aria-label="List of findings">
+      <section ref={scroller} className="min-h-0 flex-1 overflow-y-auto" tabIndex={0} aria-label="List of findings">
         {open.length === 0 && <p className="px-3.5 py-3 text-moss-ink">Nothing out of tolerance.</p>}
-        <ul>
-          {(all ? open : open.slice(0, SHOWN)).map((finding) => {
+        <VirtualList
+          items={open}
+          scroller={scroller}
+          rowHeight={42}
+          beyond={40}
+          keyOf={(f) => f.id}
+          rowClassName={(f) => clsx("border-b border-line/70", f.id === selected && "bg-cobalt-wash shadow-[inset_3px_0_0_var(--cobalt)]")}
+        >
+          {(finding) => {
             const Icon = ICONS[finding.kind];
             const isSelected = finding.id === selected;
-            const grounded =
+            const done =
               finding.treat && patchKind(finding.treat.kind)?.once && patches.some((p) => p.kind === finding.treat?.kind && !p.muted && p.range === null);
             return (
-              <li key={finding.id} className={clsx("border-b border-line/70", isSelected && "bg-cobalt-wash shadow-[inset_3px_0_0_var(--cobalt)]")}>
+              <>
                 <button
                   type="button"
                   aria-pressed={isSelected}
@@ -101,7 +106,7 @@ export function FindingsPanel() {
                   </span>
                   <span className="figure shrink-0 font-semibold text-coral-ink">{showFigure(finding.value, finding.unit)}</span>
                 </button>
-                {isSelected && finding.treat && !grounded && (
+                {isSelected && finding.treat && !done && (
                   <button
                     type="button"
                     className="mb-1.5 ml-9 rounded-sm border border-line bg-sheet px-2 py-0.5 hover:border-ink-soft"
@@ -110,30 +115,31 @@ export function FindingsPanel() {
                     Treat: add {finding.treat.name}
                   </button>
                 )}
-              </li>
+              </>
             );
-          })}
-        </ul>
-        {open.length > SHOWN && !all && (
-          <button type="button" className="w-full px-3.5 py-2 text-left underline underline-offset-2" onClick={() => setAll(true)}>
-            Show {open.length - SHOWN} smaller ones
-          </button>
-        )}
+          }}
+        </VirtualList>
         {treated.length > 0 && (
           <>
             <h3 className="px-3.5 pt-3 pb-1 font-semibold">Treated</h3>
-            <ul>
-              {treated.slice(0, SHOWN).map((finding) => (
-                <li key={finding.id} className="flex items-start gap-2 border-b border-line/70 px-3.5 py-1.5">
+            <VirtualList
+              items={treated}
+              scroller={scroller}
+              rowHeight={46}
+              keyOf={(f) => f.id}
+              rowClassName={() => "flex items-start gap-2 border-b border-line/70 px-3.5 py-1.5"}
+            >
+              {(finding) => (
+                <>
                   <Check size={14} className="mt-0.5 shrink-0 text-moss-ink" aria-hidden="true" />
                   <span className="min-w-0 flex-1">
                     <span className="block truncate">{finding.title}</span>
                     <span className="block text-xs text-ink-soft">{frames(finding)}</span>
                   </span>
                   <span className="text-xs text-ink-soft">was {showFigure(finding.value, finding.unit)}</span>
-                </li>
-              ))}
-            </ul>
+                </>
+              )}
+            </VirtualList>
           </>
         )}
       </section>

@@ -1,13 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
+import { useRef } from "react";
 import { toast } from "sonner";
 import { fetchHistory, restoreRevision } from "../../api/client.ts";
 import { useBench } from "../../state/bench.ts";
 import { Button } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
+import { VirtualList } from "../../ui/VirtualList.tsx";
 
-/** Every save of this work; any of them can be put back on top. */
+/** The kept saves of this work; any of them can be put back on top. */
 export function HistoryDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
   const id = useBench((s) => s.row?.id);
+  const scroller = useRef<HTMLDivElement>(null);
   const revision = useBench((s) => s.revision);
   const save = useBench((s) => s.save);
   const history = useQuery({ queryKey: ["history", id, revision], queryFn: () => fetchHistory(id ?? ""), enabled: open && id !== undefined });
@@ -31,21 +34,35 @@ export function HistoryDialog({ open, onClose }: { open: boolean; onClose: () =>
     }
   };
   return (
-    <Dialog open={open} onClose={onClose} title="History" description="Every save is kept. Restoring one puts it on top; nothing is lost.">
-      <ol className="divide-y divide-line">
-        {history.data?.map((h) => (
-          <li key={h.revision} className="flex items-center gap-3 py-1">
-            <span className="figure w-14 text-ink-soft">rev {h.revision}</span>
-            <span className="min-w-0 flex-1 truncate">{h.note}</span>
-            <time className="text-xs text-ink-soft" dateTime={h.savedAt}>
-              {new Date(h.savedAt).toLocaleString([], { dateStyle: "short", timeStyle: "short", hour12: false })}
-            </time>
-            <Button className="h-6! px-2!" disabled={h.revision === revision || save !== "saved"} onClick={() => void restore(h.revision)}>
-              {h.revision === revision ? "now" : "Restore"}
-            </Button>
-          </li>
-        ))}
-      </ol>
+    <Dialog
+      open={open}
+      onClose={onClose}
+      title="History"
+      description="Every save of the last day is kept, then one an hour, then one a day; what was restored or exported stays for ever. Restoring one puts it on top."
+    >
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a long list must scroll by keyboard */}
+      <div ref={scroller} className="max-h-[60vh] overflow-auto" tabIndex={0}>
+        <VirtualList
+          items={history.data ?? []}
+          scroller={scroller}
+          rowHeight={33}
+          keyOf={(h) => h.revision}
+          rowClassName={() => "flex items-center gap-3 border-b border-line py-1 last:border-b-0"}
+        >
+          {(h) => (
+            <>
+              <span className="figure w-14 text-ink-soft">rev {h.revision}</span>
+              <span className="min-w-0 flex-1 truncate">{h.note}</span>
+              <time className="text-xs text-ink-soft" dateTime={h.savedAt}>
+                {new Date(h.savedAt).toLocaleString([], { dateStyle: "short", timeStyle: "short", hour12: false })}
+              </time>
+              <Button className="h-6! px-2!" disabled={h.revision === revision || save !== "saved"} onClick={() => void restore(h.revision)}>
+                {h.revision === revision ? "now" : "Restore"}
+              </Button>
+            </>
+          )}
+        </VirtualList>
+      </div>
       {history.isPending && <p className="text-ink-soft">Reading…</p>}
     </Dialog>
   );

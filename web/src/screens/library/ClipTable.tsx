@@ -1,7 +1,9 @@
 import type { ClipRow } from "@stride/server";
 import { createColumnHelper, flexRender, getCoreRowModel, getSortedRowModel, useReactTable } from "@tanstack/react-table";
 import { ArrowDown, ArrowUp } from "lucide-react";
+import { type RefObject, useRef } from "react";
 import { showSeconds } from "../../ui/figures.ts";
+import { useVirtualRows } from "../../ui/useVirtualRows.ts";
 import { clipSeconds, Verdict } from "./ClipCard.tsx";
 
 const column = createColumnHelper<ClipRow>();
@@ -19,11 +21,17 @@ const columns = [
   column.accessor((c) => c.summary.findings, { id: "findings", header: "Worst finding", cell: (cell) => <Verdict clip={cell.row.original} /> }),
 ];
 
+/** A row's height, pixels. */
+const ROW = 33;
+
 /** The library as a table, sortable by every column. */
-export function ClipTable({ clips, onOpen }: { clips: ClipRow[]; onOpen: (clip: ClipRow) => void }) {
+export function ClipTable({ clips, scroller, onOpen }: { clips: ClipRow[]; scroller: RefObject<HTMLElement | null>; onOpen: (clip: ClipRow) => void }) {
   const table = useReactTable({ data: clips, columns, getCoreRowModel: getCoreRowModel(), getSortedRowModel: getSortedRowModel() });
+  const { rows } = table.getRowModel();
+  const body = useRef<HTMLTableSectionElement>(null);
+  const shown = useVirtualRows({ count: rows.length, scroller, inside: body, rowHeight: ROW, beyond: 20, keyOf: (index) => rows[index].id });
   return (
-    <table className="w-full border border-line bg-sheet">
+    <table aria-rowcount={rows.length + 1} className="w-full border border-line bg-sheet">
       <thead>
         {table.getHeaderGroups().map((group) => (
           <tr key={group.id} className="border-b border-line text-left">
@@ -42,14 +50,19 @@ export function ClipTable({ clips, onOpen }: { clips: ClipRow[]; onOpen: (clip: 
           </tr>
         ))}
       </thead>
-      <tbody>
-        {table.getRowModel().rows.map((row) => (
-          <tr key={row.id} className="border-b border-line hover:bg-cobalt-wash">
-            {row.getVisibleCells().map((cell, i) => (
+      <tbody ref={body}>
+        {shown.before > 0 && <tr style={{ height: shown.before }} />}
+        {shown.drawn.map(({ index, key }) => (
+          <tr key={key} ref={shown.measure} data-index={index} aria-rowindex={index + 2} className="border-b border-line hover:bg-cobalt-wash">
+            {rows[index].getVisibleCells().map((cell, i) => (
               <td key={cell.id} className="max-w-80 truncate px-3 py-1.5">
                 {i === 0 ? (
-                  <button type="button" className="max-w-full truncate font-semibold underline-offset-2 hover:underline" onClick={() => onOpen(row.original)}>
-                    {row.original.name}
+                  <button
+                    type="button"
+                    className="max-w-full truncate font-semibold underline-offset-2 hover:underline"
+                    onClick={() => onOpen(rows[index].original)}
+                  >
+                    {rows[index].original.name}
                   </button>
                 ) : (
                   flexRender(cell.column.columnDef.cell, cell.getContext())
@@ -58,6 +71,7 @@ export function ClipTable({ clips, onOpen }: { clips: ClipRow[]; onOpen: (clip: 
             ))}
           </tr>
         ))}
+        {shown.after > 0 && <tr style={{ height: shown.after }} />}
       </tbody>
     </table>
   );

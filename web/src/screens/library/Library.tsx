@@ -3,13 +3,14 @@ import type { ClipRow } from "@stride/server";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import clsx from "clsx";
 import { LayoutGrid, Moon, Rows3, Sun, Upload } from "lucide-react";
-import { type DragEvent, useMemo, useRef, useState } from "react";
+import { type DragEvent, type RefObject, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { toast } from "sonner";
 import { createWork, fetchClips, fetchWorks } from "../../api/client.ts";
 import { Button, IconButton } from "../../ui/Button.tsx";
 import { Mark } from "../../ui/Mark.tsx";
 import { useNight } from "../../ui/useNight.ts";
+import { VirtualList } from "../../ui/VirtualList.tsx";
 import { ClipCard, clipSeconds } from "./ClipCard.tsx";
 import { ClipTable } from "./ClipTable.tsx";
 import { ImportRows } from "./ImportRows.tsx";
@@ -25,6 +26,27 @@ const ORDERS = {
 } as const;
 type Order = keyof typeof ORDERS;
 
+/** Narrowest card, the gap between two, what is left free on both sides, and a card's usual height, pixels. */
+const CARD_WIDTH = 380;
+const CARD_GAP = 14;
+const CARD_MARGINS = 36;
+const CARD_HEIGHT = 210;
+
+/** How many cards stand side by side in what scrolls. */
+function useColumns(scroller: RefObject<HTMLElement | null>): number {
+  const [columns, setColumns] = useState(2);
+  useLayoutEffect(() => {
+    const element = scroller.current;
+    if (!element) return;
+    const count = () => setColumns(Math.max(1, Math.floor((element.clientWidth - CARD_MARGINS + CARD_GAP) / (CARD_WIDTH + CARD_GAP))));
+    count();
+    const observer = new ResizeObserver(count);
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, [scroller]);
+  return columns;
+}
+
 /** Clips to choose from, and the place where files come in. */
 export function Library() {
   const navigate = useNavigate();
@@ -38,6 +60,8 @@ export function Library() {
   const [over, setOver] = useState(false);
   const [night, setNight] = useNight();
   const input = useRef<HTMLInputElement>(null);
+  const scroller = useRef<HTMLElement>(null);
+  const columns = useColumns(scroller);
   const imports = useImports();
   const open = useMutation({
     mutationFn: async (clip: ClipRow) => works.data?.find((w) => w.clipId === clip.id) ?? (await createWork(clip.id, clip.name)),
@@ -62,6 +86,11 @@ export function Library() {
       .filter((c) => words.every((w) => `${c.name} ${c.fileName} ${c.tags.join(" ")}`.toLowerCase().includes(w)))
       .sort(ORDERS[order].compare);
   }, [all, tag, search, order]);
+
+  const rows = useMemo(
+    () => Array.from({ length: Math.ceil(shown.length / columns) }, (_, i) => shown.slice(i * columns, (i + 1) * columns)),
+    [shown, columns],
+  );
 
   const drop = (event: DragEvent) => {
     event.preventDefault();
@@ -140,7 +169,7 @@ export function Library() {
         </IconButton>
       </div>
       <ImportRows rows={imports.rows} onDismiss={imports.dismiss} />
-      <main className="min-h-0 flex-1 overflow-auto px-4.5 py-3.5">
+      <main ref={scroller} className="min-h-0 flex-1 overflow-auto px-4.5 py-3.5">
         {clips.isPending && <p className="py-16 text-center text-ink-soft">Reading the library…</p>}
         {clips.isError && (
           <p role="alert" className="py-16 text-center text-coral-ink">
@@ -155,13 +184,17 @@ export function Library() {
           </p>
         )}
         {table ? (
-          shown.length > 0 && <ClipTable clips={shown} onOpen={(clip) => open.mutate(clip)} />
+          shown.length > 0 && <ClipTable clips={shown} scroller={scroller} onOpen={(clip) => open.mutate(clip)} />
         ) : (
-          <div className="grid grid-cols-[repeat(auto-fill,minmax(380px,1fr))] gap-3.5">
-            {shown.map((clip) => (
-              <ClipCard key={clip.id} clip={clip} onOpen={() => open.mutate(clip)} />
-            ))}
-          </div>
+          <VirtualList items={rows} scroller={scroller} rowHeight={CARD_HEIGHT} keyOf={(row) => row[0].id} rowClassName={() => "pb-3.5"}>
+            {(row) => (
+              <div className="grid gap-3.5" style={{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))` }}>
+                {row.map((clip) => (
+                  <ClipCard key={clip.id} clip={clip} onOpen={() => open.mutate(clip)} />
+                ))}
+              </div>
+            )}
+          </VirtualList>
         )}
         <PosesSection search={search} />
         <UnreadableWorks works={works.data ?? []} />
