@@ -2,7 +2,7 @@ import type { Work } from "@stride/motion";
 import type { ClipRow, WorkRow } from "@stride/server";
 import { type Remote, transfer, wrap } from "comlink";
 import { ApiError, fetchClip, fetchSource, fetchWork, saveWork } from "../api/client.ts";
-import type { BenchWorker } from "../worker/bench.worker.ts";
+import type { BenchWorker } from "../worker/benchWorker.ts";
 import { initialState, shownDoc, useBench } from "./bench.ts";
 import { playhead } from "./playhead.ts";
 import { type SaveAnswer, Saver, type SaverState } from "./saver.ts";
