@@ -39,6 +39,7 @@ export { type Gauge, gaugeOf, type Measure, measuredCurve, measureLabel, measure
 export { bridgeSamples, delaySamples, flattenSamples, scaleSamples, shiftSamples, smoothSamples, stretchSamples } from "./curves/operations.ts";
 export { degreesWithin, thinSamples } from "./curves/thin.ts";
 export { DocumentError } from "./documents/errors.ts";
+export { namedByBody } from "./documents/namedParts.ts";
 export { activePatches, makePatch, type Patch, patchSchema } from "./documents/patch.ts";
 export { checkWork, type DocumentContext, problemOf, readRecipe, readWork } from "./documents/read.ts";
 export { checkShape } from "./documents/shape.ts";

@@ -1,6 +1,8 @@
 import { describe, expect, it } from "vitest";
 import { contactEditSchema } from "../contacts/contact.ts";
-import { named, patch } from "../testing/patched.ts";
+import { differences, named, patch, stick } from "../testing/patched.ts";
+import { namedByBody } from "./namedParts.ts";
+import type { Work } from "./work.ts";
 import { mapMoments, movedPatch } from "./times.ts";
 
 const later = (m: number) => m + 10;
@@ -28,5 +30,51 @@ describe("moments in a document", () => {
     const edit = { id: "e", point: "leftToe", kind: "span", start: 1, end: 2, rampIn: 0.3, rests: "set", anchor: [1, 2, 3], on: { joint: "Hips" }, more: 7 };
     expect(mapMoments(contactEditSchema, edit, later)).toEqual({ ...edit, start: 11, end: 12 });
     expect(movedPatch(patch("wings", { at: 3 }), later).settings).toEqual({ at: 3 });
+  });
+});
+
+describe("parts in a document", () => {
+  it("are told by role where the body has one, wherever they stand; the motion stays the same", () => {
+    const turn = { op: "turn", parts: named("LeftArm"), space: "own", degrees: [20, 0, 0], shared: false, pivot: { parts: named("LeftToeBase"), point: null } };
+    const hold = { part: { joint: "RightHand" }, position: true, orientation: true, on: { joint: "Hips" } };
+    const key = { at: 1, value: 10, tangent: "flat" };
+    const channels = [
+      { target: { drives: "turn", part: { joint: "Head" }, axis: "x" }, keys: [key] },
+      { target: { drives: "measure", measure: { of: "distance", part: { joint: "LeftHand" }, to: { joint: "Head" } } }, keys: [] },
+    ];
+    const contact = {
+      id: "c",
+      point: "leftHand",
+      kind: "span" as const,
+      start: 0.2,
+      end: 0.6,
+      rests: "settle" as const,
+      anchor: null,
+      rampIn: null,
+      rampOut: null,
+    };
+    const { base } = stick.evaluator().evaluate(stick.work());
+    const work = {
+      ...stick.work(
+        patch("touchUp", { at: 1, edits: [turn], holds: [hold] }, { range: { start: 1, end: 1 }, rampIn: 0.2, rampOut: 0.2 }),
+        patch("layer", { channels, holds: [] }, { parts: named("Head", "Wing") }),
+      ),
+      contacts: [
+        { ...contact, on: { joint: "LeftLeg" } },
+        { ...contact, id: "d", on: "place" as const },
+      ],
+    };
+    const told = namedByBody(work, base.character);
+    const text = JSON.stringify(told);
+    expect(text).not.toMatch(/"joint":"(?!Wing)/);
+    expect(told.patches[0].settings).toMatchObject({
+      edits: [{ parts: [{ role: "leftUpperArm" }], pivot: { parts: [{ role: "leftToe" }] } }],
+      holds: [{ part: { role: "rightHand" }, on: { role: "hips" } }],
+    });
+    expect(told.patches[1].parts).toEqual([{ role: "head" }, { joint: "Wing" }]);
+    expect(told.contacts.map((c) => c.on)).toEqual([{ role: "leftShin" }, "place"]);
+    expect(namedByBody(told, base.character)).toEqual(told);
+    const clip = (w: Work) => stick.evaluator().evaluate(w).result.clip;
+    expect(differences(clip(work), clip(told))).toEqual({ frames: [], joints: [], moved: false });
   });
 });

@@ -44,9 +44,9 @@ describe("works of version 1", () => {
         frame: 30,
         edits: [
           { op: "turn", joints: ["Hips"], space: "world", degrees: [1, 2, 3], shared: false, pivot: { parts: ["LeftToe"], point: null } },
-          { op: "move", joint: "LeftHand", space: "body", centimetres: [1, 0, 0] },
+          { op: "move", joints: ["LeftHand"], space: "body", centimetres: [1, 0, 0] },
         ],
-        holds: [{ part: "LeftFoot", position: true, orientation: true, on: null }],
+        holds: [{ joint: "LeftFoot", position: true, orientation: true, on: null }],
       },
     });
     expect(touchUp.settings).toMatchObject({

@@ -69,16 +69,18 @@ export class Session {
     this.source = { bytes, clip };
     const opened = await this.openSource();
     if (this.closed || !opened) return;
+    const document = await this.host.call((w) => w.named(row.document));
+    if (this.closed) return;
     useBench.setState({
       ...initialState(),
       row,
       clip,
       opened,
       name: row.name,
-      doc: row.document,
+      doc: document,
       revision: row.revision,
       savedAt: row.savedAt,
-      patchId: row.document.patches.at(-1)?.id ?? null,
+      patchId: document.patches.at(-1)?.id ?? null,
     });
     this.saver = new Saver<Work, WorkRow>({
       revision: row.revision,
@@ -96,7 +98,7 @@ export class Session {
       if (edited && state.save !== "saved") this.saver?.change({ document: state.doc, name: state.name, note: state.past.at(-1)?.label ?? "Renamed" });
       if (state.revision !== old.revision && edited && state.save === "saved") this.saver?.resume(state.revision, null);
     });
-    this.evaluate(row.document);
+    this.evaluate(document);
   }
 
   close(): void {

@@ -37,6 +37,12 @@ describe("the page's worker", () => {
     expect(first.problem).toBeNull();
   });
 
+  it("names a work's parts as the body's map does, with the person's corrections of it", () => {
+    const held = { ...work(touchUp(40)), body: { leftUpperArm: null } };
+    expect(worker.named(work(touchUp(40))).patches[0].settings).toMatchObject({ edits: [{ parts: [{ role: "leftUpperArm" }] }] });
+    expect(worker.named(held).patches[0].settings).toMatchObject({ edits: [{ parts: [{ joint: "LeftArm" }] }] });
+  });
+
   it("stops before the patch that fails, known by its id, whatever others are called", () => {
     const twin = (id: string, settings: Record<string, unknown>): Patch => makePatch("touchUp", "Same name", id, settings);
     const fine = twin("fine", { at: at(40), edits: [edit], holds: [] });

@@ -26,6 +26,7 @@ import {
   mirrorPose,
   momentsBetween,
   multiplyQuatFlat,
+  namedByBody,
   oneSource,
   type PartRef,
   PatchError,
@@ -66,6 +67,11 @@ export class BenchWorker {
     const { skeleton, clip, warnings } = this.file;
     this.evaluator = new Evaluator(oneSource(skeleton, clip));
     return { skeleton, fps: clip.fps, frameCount: clip.frameCount, unitScale: this.file.unitScale, upAxis: this.file.upAxis, warnings };
+  }
+
+  /** A work with its parts named as the body's map names them. */
+  named(work: Work): Work {
+    return namedByBody(work, this.evaluateUpTo({ ...work, patches: [] }).evaluation.base.character);
   }
 
   pose(work: Work): Posed {

@@ -3,6 +3,7 @@ import { useRef } from "react";
 import { toast } from "sonner";
 import { fetchHistory, restoreRevision } from "../../api/client.ts";
 import { useBench } from "../../state/bench.ts";
+import { askWorker } from "../../state/session.ts";
 import { Button } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
 import { VirtualList } from "../../ui/VirtualList.tsx";
@@ -18,15 +19,16 @@ export function HistoryDialog({ open, onClose }: { open: boolean; onClose: () =>
     if (!id) return;
     try {
       const row = await restoreRevision(id, to);
+      const doc = await askWorker((w) => w.named(row.document));
       useBench.setState((s) => ({
-        doc: row.document,
+        doc,
         draft: null,
         past: [...s.past, { label: `Restore revision ${to}`, doc: s.doc }],
         future: [],
         revision: row.revision,
         savedAt: row.savedAt,
         save: "saved",
-        patchId: row.document.patches.at(-1)?.id ?? null,
+        patchId: doc.patches.at(-1)?.id ?? null,
       }));
       onClose();
     } catch (error) {
