@@ -2,8 +2,8 @@ import { describe, expect, it } from "vitest";
 import { contactEditSchema } from "../contacts/contact.ts";
 import { differences, named, patch, stick } from "../testing/patched.ts";
 import { namedByBody } from "./namedParts.ts";
-import type { Work } from "./work.ts";
 import { mapMoments, movedPatch } from "./times.ts";
+import type { Work } from "./work.ts";
 
 const later = (m: number) => m + 10;
 

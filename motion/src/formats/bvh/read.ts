@@ -1,5 +1,5 @@
 import { guessScaleAndUp } from "../../character/scale.ts";
-import { CHUNK_MASK, CHUNK_SHIFT, type Clip, ClipDraft } from "../../clip/clip.ts";
+import { CHUNK_FRAMES, CHUNK_MASK, CHUNK_SHIFT, type Clip, ClipDraft } from "../../clip/clip.ts";
 import { eulerToQuatFlat } from "../../math/euler.ts";
 import { dotQuatFlat } from "../../math/quat.ts";
 import { identityRest, type Skeleton } from "../../skeleton/skeleton.ts";
@@ -15,8 +15,6 @@ export interface BvhFile extends MotionFile {
 }
 
 const DEGREE = Math.PI / 180;
-const ROTATION = 3;
-
 /**
  * Reads a BVH file from its bytes into metres, +Y up. Takes any channel order, position channels on any joint, tabs, CRLF, wrapped
  * frame lines. Throws MotionFormatError naming the line, what was expected and what came; never returns a partial clip.
@@ -98,22 +96,10 @@ function roundedRate(fps: number): number {
 }
 
 function readFrames(scan: Scanner, raw: RawHierarchy, clip: Clip, channelCount: number): string[] {
-  const { frameCount, jointCount } = clip;
-  const slots = new Int16Array(jointCount).fill(-1);
-  clip.positionJoints.forEach((joint, k) => {
-    slots[joint] = k;
-  });
-  const orders = raw.channels.map((list) => list.filter((c) => c.kind === "rotation").map((c) => c.axis));
-  // The channels of a frame in file order: joint, and where its number goes (0–2 a position's axis, 3 a rotation).
-  const flat = raw.channels.flatMap((list, joint) => list.map((c) => ({ joint, place: c.kind === "position" ? c.axis : ROTATION })));
-  const channelJoint = Int16Array.from(flat, (c) => c.joint);
-  const channelPlace = Uint8Array.from(flat, (c) => c.place);
-  const values = new Float64Array(channelCount);
-  const angles = new Float64Array(6);
-  const q = new Float64Array(4);
-  let rotations: readonly Float32Array[] = [];
-  let positions: readonly Float32Array[] = [];
-  let before: readonly Float32Array[] = [];
+  const { frameCount } = clip;
+  const store = chunkStore(raw, clip, channelCount);
+  // The numbers of as many frames as a chunk holds, in file order: [frame][channel].
+  const values = new Float64Array(CHUNK_FRAMES * channelCount);
   let oddLine = 0;
   let oddCount = 0;
   for (let f = 0; f < frameCount; f++) {
@@ -122,52 +108,73 @@ function readFrames(scan: Scanner, raw: RawHierarchy, clip: Clip, channelCount: 
         ? scan.fail(`expected ${channelCount} numbers in a frame, got ${oddCount} on this line`, oddLine)
         : scan.fail(`Frames: says ${frameCount}, but the file ends after ${f}`);
     }
-    let read = 0;
+    const begin = (f & CHUNK_MASK) * channelCount;
+    const end = begin + channelCount;
     const line = scan.line;
-    while (read < channelCount) {
-      read = scan.plainNumbers(values, read, channelCount);
+    let read = begin;
+    while (read < end) {
+      read = scan.plainNumbers(values, read, end);
       if (scan.brokeAt >= 0 && oddLine === 0) {
         oddLine = line;
-        oddCount = scan.brokeAt;
+        oddCount = scan.brokeAt - begin;
       }
-      if (read === channelCount) break;
+      if (read === end) break;
       // Not a plain number: the slow reader takes it, or says what is wrong with it.
-      if (!scan.skipSpace()) throw scan.fail(`the file ends inside frame ${f}: expected ${channelCount} numbers, got ${read}`);
-      if (scan.line !== line && oddLine === 0 && read > 0) {
+      if (!scan.skipSpace()) throw scan.fail(`the file ends inside frame ${f}: expected ${channelCount} numbers, got ${read - begin}`);
+      if (scan.line !== line && oddLine === 0 && read > begin) {
         oddLine = line;
-        oddCount = read;
+        oddCount = read - begin;
       }
-      values[read] = scan.number(`number ${read + 1} of ${channelCount} in frame ${f}`);
+      values[read] = scan.number(`number ${read - begin + 1} of ${channelCount} in frame ${f}`);
       read++;
     }
-    const inChunk = f & CHUNK_MASK;
-    if (inChunk === 0) {
-      before = rotations;
-      rotations = clip.rotations.map((track) => track[f >> CHUNK_SHIFT]);
-      positions = clip.positions.map((track) => track[f >> CHUNK_SHIFT]);
-    }
-    let at = 0;
-    for (let j = 0; j < jointCount; j++) {
-      let a = 0;
-      for (; at < channelCount && channelJoint[at] === j; at++) {
-        const place = channelPlace[at];
-        if (place === ROTATION) angles[a++] = values[at] * DEGREE;
-        else positions[slots[j]][inChunk * 3 + place] = values[at];
-      }
-      eulerToQuatFlat(q, 0, orders[j], angles, 0);
-      const o = inChunk * 4;
-      const chunk = rotations[j];
-      // Same hemisphere as the frame before, so that whoever filters or averages need not care.
-      const last = inChunk > 0 ? chunk : before[j];
-      const sign = f > 0 && dotQuatFlat(q, 0, last, inChunk > 0 ? o - 4 : last.length - 4) < 0 ? -1 : 1;
-      chunk[o] = q[0] * sign;
-      chunk[o + 1] = q[1] * sign;
-      chunk[o + 2] = q[2] * sign;
-      chunk[o + 3] = q[3] * sign;
-    }
+    if ((f & CHUNK_MASK) === CHUNK_MASK || f === frameCount - 1) store(values, f >> CHUNK_SHIFT, (f & CHUNK_MASK) + 1);
   }
   if (!clip.positions.every((track) => track.every((chunk) => chunk.every(Number.isFinite)))) throw scan.fail("a position is too large to be stored", 0);
   return leftOver(scan, channelCount, frameCount, oddLine, oddCount);
+}
+
+/** Writes the channels of a chunk's frames to the clip's tracks, a joint at a time. */
+function chunkStore(raw: RawHierarchy, clip: Clip, channelCount: number): (values: Float64Array, chunkIndex: number, frames: number) => void {
+  let first = 0;
+  const joints = raw.channels.map((list, joint) => {
+    const at = first;
+    first += list.length;
+    const numbered = list.map((c, i) => ({ ...c, channel: at + i }));
+    const turns = numbered.filter((c) => c.kind === "rotation");
+    return {
+      slot: clip.positionJoints.indexOf(joint),
+      order: turns.map((c) => c.axis),
+      turns: Int32Array.from(turns, (c) => c.channel),
+      places: numbered.filter((c) => c.kind === "position"),
+    };
+  });
+  const angles = new Float64Array(6);
+  const q = new Float64Array(4);
+  return (values, chunkIndex, frames) => {
+    joints.forEach(({ slot, order, turns, places }, joint) => {
+      for (const { axis, channel } of places) {
+        const chunk = clip.positions[slot][chunkIndex];
+        for (let f = 0; f < frames; f++) chunk[f * 3 + axis] = values[f * channelCount + channel];
+      }
+      const chunk = clip.rotations[joint][chunkIndex];
+      let last = chunkIndex > 0 ? clip.rotations[joint][chunkIndex - 1] : chunk;
+      let lastAt = last.length - 4;
+      for (let f = 0; f < frames; f++) {
+        for (let i = 0; i < turns.length; i++) angles[i] = values[f * channelCount + turns[i]] * DEGREE;
+        eulerToQuatFlat(q, 0, order, angles, 0);
+        const o = f * 4;
+        // Same hemisphere as the frame before, so that whoever filters or averages need not care.
+        const sign = (f > 0 || chunkIndex > 0) && dotQuatFlat(q, 0, last, lastAt) < 0 ? -1 : 1;
+        chunk[o] = q[0] * sign;
+        chunk[o + 1] = q[1] * sign;
+        chunk[o + 2] = q[2] * sign;
+        chunk[o + 3] = q[3] * sign;
+        last = chunk;
+        lastAt = o;
+      }
+    });
+  };
 }
 
 /** Whole frames beyond the stated count are legal and left out, with a warning; anything else behind the last frame is refused. */

@@ -119,18 +119,27 @@ export class Scanner {
       const first = bytes[p];
       const negative = first === 45;
       if (negative || first === 43) p++;
+      // Digits, a point, digits: two tight loops.
       let mantissa = 0;
       const start = p;
-      let point = -1;
-      while (p < end) {
-        const c = bytes[p] - 48;
-        if (c >= 0 && c <= 9) mantissa = mantissa * 10 + c;
-        else if (c === -2 && point < 0) point = p;
-        else break;
-        p++;
+      let c = 0;
+      for (; p < end; p++) {
+        c = bytes[p] - 48;
+        if (c < 0 || c > 9) break;
+        mantissa = mantissa * 10 + c;
       }
-      const decimals = point < 0 ? 0 : p - point - 1;
-      const digits = p - start - (point < 0 ? 0 : 1);
+      let digits = p - start;
+      let decimals = 0;
+      if (c === -2 && p < end) {
+        const point = ++p;
+        for (; p < end; p++) {
+          c = bytes[p] - 48;
+          if (c < 0 || c > 9) break;
+          mantissa = mantissa * 10 + c;
+        }
+        decimals = p - point;
+        digits += decimals;
+      }
       if (digits === 0 || digits > 15 || (p < end && bytes[p] > 32)) break;
       const value = mantissa / _powers[decimals];
       dst[index] = negative ? -value : value;
