@@ -1,5 +1,5 @@
 import { useVirtualizer, type VirtualItem } from "@tanstack/react-virtual";
-import { type RefObject, useLayoutEffect, useState } from "react";
+import { type RefObject, useEffect, useLayoutEffect, useState } from "react";
 
 interface VirtualRowsOptions {
   readonly count: number;
@@ -22,6 +22,9 @@ export function useVirtualRows({ count, scroller, inside, rowHeight, beyond, key
   readonly measure: (element: Element | null) => void;
 } {
   const [above, setAbove] = useState(0);
+  // What scrolls is known only once the whole screen stands: its own effects come after those of what is inside it.
+  const [, setStands] = useState(false);
+  useEffect(() => setStands(true), []);
   // What stands above the rows may come and go.
   useLayoutEffect(() => {
     const [outer, inner] = [scroller.current, inside.current];
