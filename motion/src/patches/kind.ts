@@ -53,6 +53,8 @@ export interface FieldHint {
   readonly help?: string;
   /** shown only while another setting has this value */
   readonly onlyWhen?: { readonly setting: string; readonly is: unknown };
+  /** shown only while the patch is limited to a stretch */
+  readonly onlyWithRange?: boolean;
 }
 
 /** Where in a stack a kind wants to stand when it is added: at the bottom, or on top of what is there. */

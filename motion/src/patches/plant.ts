@@ -36,6 +36,7 @@ export const plantPatch = definePatch<PlantSettings>({
     travelAfter: {
       label: "Behind a stretch, travel",
       choices: { carry: "goes on", spread: "is as it was" },
+      onlyWithRange: true,
       help: "Over a stretch of the clip: the body goes on from where the stretch has brought it, or the correction is spread over the stretch and gone at its end",
     },
     steadyLegs: {

@@ -1,3 +1,4 @@
+import { partName, partOf } from "@stride/motion";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { pickPart, useBench } from "../state/bench.ts";
 import { playhead } from "../state/playhead.ts";
@@ -175,9 +176,9 @@ export default function View3D({ bare }: { bare: boolean }) {
         squares 50 cm ·
         <input type="checkbox" checked={follow} onChange={(event) => useBench.setState({ follow: event.target.checked })} className="accent-[var(--ink)]" />
         follows the hips
-        {parts.length > 0 && opened && (
-          <span className="ml-3 font-semibold text-cobalt" data-testid="selected">
-            {parts.length > 3 ? `${parts.length} parts` : parts.map((joint) => opened.skeleton.names[joint]).join(", ")}
+        {parts.length > 0 && opened && body && (
+          <span className="ml-2 rounded-sm bg-stage/80 px-1 font-semibold text-cobalt" data-testid="selected">
+            {parts.length > 3 ? `${parts.length} parts` : parts.map((joint) => partName(partOf({ skeleton: opened.skeleton, body }, joint))).join(", ")}
           </span>
         )}
       </label>

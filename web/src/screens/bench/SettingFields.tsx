@@ -26,6 +26,7 @@ export function SettingFields({ patch, kind }: { patch: Patch; kind: AnyPatchKin
     <div>
       {Object.entries(kind.fields).map(([key, hint]) => {
         const { onlyWhen } = hint;
+        if (hint.onlyWithRange && patch.range === null) return null;
         if (onlyWhen && (patch.settings[onlyWhen.setting] ?? kind.defaults[onlyWhen.setting]) !== onlyWhen.is) return null;
         return <SettingField key={key} patch={patch} name={key} hint={hint} schema={described[key] ?? {}} standard={kind.defaults[key]} />;
       })}
