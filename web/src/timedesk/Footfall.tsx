@@ -5,6 +5,7 @@ import { sourceMomentOf } from "../state/times.ts";
 import { NAMES, useScale } from "../timescale/scale.ts";
 import { useFrameDrag } from "../timescale/useFrameDrag.ts";
 import type { ContactView } from "../worker/views.ts";
+import { addContactAt } from "./addContact.ts";
 import { sourceSpan, withoutSpan, withSpan } from "./contactEdits.ts";
 
 const ROW = 22;
@@ -12,9 +13,6 @@ const BAR = 15;
 /** Slide at which a bar is fully coral, cm. */
 const WORST = 1;
 const CELLS = 24;
-
-/** Seconds on either side of the playhead that a contact set by hand begins with. */
-const NEW_CONTACT = 0.15;
 
 /** Contacts over time, a row a point. Bars are shaded by slide along their length; their ends and slopes can be dragged. */
 export function Footfall() {
@@ -33,14 +31,6 @@ export function Footfall() {
   const source = (c: ContactView) => sourceSpan(clocks, c, before.contacts);
   const pick = (c: ContactView) => useBench.setState({ contact: { point: c.point, start: c.start, end: c.end }, findingId: null });
 
-  const addAt = (point: string, frame: number) => {
-    const half = Math.max(2, Math.round(after.fps * NEW_CONTACT));
-    const start = Math.max(0, Math.round(frame) - half);
-    const end = Math.min(after.frameCount - 1, Math.round(frame) + half);
-    const span = { point, start: sourceMomentOf(clocks, start), end: sourceMomentOf(clocks, end) };
-    change(`Add ${pointLabel(point).toLowerCase()} contact`, (d) => withSpan(d, span, span));
-    useBench.setState({ contact: { point, start, end } });
-  };
   return (
     <section aria-label="Footfall chart" className="border-b border-line">
       {rows.map(({ id, side }) => (
@@ -57,7 +47,7 @@ export function Footfall() {
               className="mr-2 size-5 rounded-sm text-ink-soft hover:bg-line/50 hover:text-ink"
               aria-label={`Add a contact of the ${pointLabel(id).toLowerCase()} at the playhead`}
               title="Add a contact at the playhead"
-              onClick={() => addAt(id, playhead.frame)}
+              onClick={() => addContactAt(id, playhead.frame)}
             >
               +
             </button>
@@ -68,7 +58,7 @@ export function Footfall() {
             className="block overflow-hidden"
             aria-label={`${pointLabel(id)} contacts`}
             onDoubleClick={(event) => {
-              if (event.target === event.currentTarget) addAt(id, scale.frame(event.nativeEvent.offsetX));
+              if (event.target === event.currentTarget) addContactAt(id, scale.frame(event.nativeEvent.offsetX));
             }}
           >
             {after.contacts

@@ -1,5 +1,5 @@
 import { ChevronFirst, ChevronLast, Footprints, Pause, Play, Repeat, StepBack, StepForward, ZoomIn, ZoomOut } from "lucide-react";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { CurveDesk } from "../curves/CurveDesk.tsx";
 import { shownDoc, useBench } from "../state/bench.ts";
 import { playhead, usePlayheadFrame, usePlaying } from "../state/playhead.ts";
@@ -11,6 +11,7 @@ import { useFollow } from "../ui/useFollow.ts";
 import { AddPatchMenu } from "./AddPatchMenu.tsx";
 import { Footfall } from "./Footfall.tsx";
 import { Lanes } from "./Lanes.tsx";
+import { OtherContacts } from "./OtherContacts.tsx";
 import { groundFeet, isGrounded } from "./patchActions.ts";
 import { writesLine } from "./writesLine.ts";
 
@@ -73,7 +74,7 @@ export function TimeDesk() {
               </pattern>
             </defs>
           </svg>
-          <Ruler scale={scale} title={desk === "curves" ? "Curves" : "Footfall"} />
+          <Ruler scale={scale} title={desk === "curves" ? "Curves" : "Footfall"} beside={desk === "curves" ? null : <OtherContacts />} />
           {desk === "curves" ? (
             <CurveDesk height={Math.max(90, height - RULER - TOOLS)} />
           ) : (
@@ -198,7 +199,7 @@ function LoopButton() {
 }
 
 /** Frame numbers; press to move the playhead, drag with Shift held to set the played stretch. */
-function Ruler({ scale, title }: { scale: TimeScale; title: string }) {
+function Ruler({ scale, title, beside }: { scale: TimeScale; title: string; beside: ReactNode }) {
   const steps = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000];
   const per = scale.x(1) - scale.x(0);
   const big = steps.find((s) => s * per > 58) ?? 20000;
@@ -223,8 +224,9 @@ function Ruler({ scale, title }: { scale: TimeScale; title: string }) {
   for (let f = Math.ceil(scale.from / small) * small; f <= scale.to; f += small) ticks.push(f);
   return (
     <div className="sticky top-0 z-10 flex h-6 items-center border-b border-line bg-sheet">
-      <div className="shrink-0 pl-3.5 text-ink-soft" style={{ width: NAMES }}>
+      <div className="flex shrink-0 items-center justify-between pl-3.5 text-ink-soft" style={{ width: NAMES }}>
         {title}
+        {beside}
       </div>
       <svg ref={drawing} width={scale.width} height={24} className="block touch-none overflow-visible" aria-hidden="true" {...bind(null)}>
         <rect width={scale.width} height={24} fill="transparent" />
