@@ -83,7 +83,7 @@ export {
   slerpQuatFlat,
 } from "./math/quat.ts";
 export { quinticHermite, RAMP_SHAPES, type RampShape, rangeWeight } from "./math/ramp.ts";
-export { composed, rotationDegrees, rotationOf } from "./math/rotationVectors.ts";
+export { composed, rotationDegrees, rotationOf, rotationRadians } from "./math/rotationVectors.ts";
 export type { LivePlant, Motion } from "./motion.ts";
 export { type AmplitudeSettings, type MotionRange, rangeOfMotion } from "./patches/amplitude.ts";
 export { guideTable } from "./patches/guideTable.ts";

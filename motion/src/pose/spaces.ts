@@ -1,7 +1,7 @@
 import { z } from "zod";
 import type { Rig } from "../character/rig.ts";
 import type { PoseFrame } from "../kinematics/poseFrame.ts";
-import { axisAngleQuatFlat, rotateVecFlat } from "../math/quat.ts";
+import { axisAngleQuatFlat, type Floats, rotateVecFlat } from "../math/quat.ts";
 
 /**
  * The axes that an edit speaks in. own: the joint's; parent: its parent's; body: left, up and forward of the body's heading; world.
@@ -15,7 +15,7 @@ const _left = /*@__PURE__*/ new Float64Array(3);
  * Heading of the body in radians about +Y from +Z, read off the line from its right to its left (which stays level while a body lies on
  * its back or bends over).
  */
-export function headingOf(frame: PoseFrame, rig: Rig): number {
+export function headingOf(frame: { readonly worldRotations: Floats }, rig: Pick<Rig, "hips" | "hipsLeft">): number {
   rotateVecFlat(_left, 0, frame.worldRotations, rig.hips * 4, rig.hipsLeft, 0);
   return Math.atan2(-_left[2], _left[0]);
 }

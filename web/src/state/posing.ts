@@ -3,6 +3,7 @@ import {
   type Edit,
   type EditView,
   type Hold,
+  headingOf,
   makePatch,
   PATCH_KINDS,
   type Patch,
@@ -16,7 +17,6 @@ import { create } from "zustand";
 import { type BenchState, freshId, shownDoc, useBench, withPatch, withSetting } from "./bench.ts";
 import { playhead } from "./playhead.ts";
 import { momentIn } from "./times.ts";
-import { viewHeading } from "./viewHeading.ts";
 
 export type Tool = "look" | "turn" | "move";
 
@@ -95,10 +95,11 @@ export function weightAt(patch: Patch, moment: number): number {
 function viewAt(state: BenchState, frame: number): EditView | null {
   const view = state.after;
   const skeleton = state.opened?.skeleton;
-  if (!view || !skeleton || !state.body) return null;
+  if (!view || !skeleton || !state.character) return null;
   const f = Math.min(frame, view.frameCount - 1);
   const r = view.jointCount * 4;
-  return { skeleton, body: state.body, rotations: view.rotations.subarray(f * r, (f + 1) * r), heading: viewHeading(view, f, state.body) };
+  const rotations = view.rotations.subarray(f * r, (f + 1) * r);
+  return { skeleton, body: state.character.body, rotations, heading: headingOf({ worldRotations: rotations }, state.character.rig) };
 }
 
 /** The document with an edit written to its target. Amounts are what is wanted at the frame itself. */

@@ -37,6 +37,7 @@ function bench(doc: Work): { clocks: Clocks } {
     after,
     before: after,
     body: base.character.body,
+    character: { ...base.character, points: base.points },
     opened: { skeleton: stick.skeleton } as unknown as Opened,
   });
   playhead.setClip(result.clip.frameCount, FPS);

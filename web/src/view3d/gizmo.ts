@@ -1,3 +1,4 @@
+import { rotationRadians } from "@stride/motion";
 import { type Camera, Object3D, Quaternion, type Scene, Vector3 } from "three";
 import { TransformControls } from "three/examples/jsm/controls/TransformControls.js";
 
@@ -103,11 +104,9 @@ export class Gizmo {
     const back = this.startTurn.clone().invert();
     if (this.controls.mode === "rotate") {
       const turn = back.clone().multiply(this.handle.quaternion);
-      if (turn.w < 0) turn.set(-turn.x, -turn.y, -turn.z, -turn.w);
-      const n = Math.hypot(turn.x, turn.y, turn.z);
-      now.set(turn.x, turn.y, turn.z).multiplyScalar(n < 1e-12 ? 2 : (2 * Math.atan2(n, turn.w)) / n);
+      now.set(...rotationRadians(turn.toArray()));
       // Past half a turn the short way is the other way round: stay with the hand.
-      if (now.distanceTo(this.last) > Math.PI && n > 1e-6) now.addScaledVector(now.clone().normalize(), -2 * Math.PI);
+      if (now.distanceTo(this.last) > Math.PI && now.length() > 1e-6) now.addScaledVector(now.clone().normalize(), -2 * Math.PI);
     } else now.copy(this.handle.position).sub(this.startPlace).applyQuaternion(back);
     this.total.addScaledVector(now.clone().sub(this.last), this.fine ? 0.1 : 1);
     this.last.copy(now);

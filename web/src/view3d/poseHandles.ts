@@ -1,10 +1,9 @@
-import { type Edit, findPart, multiplyQuatFlat, type PartRef, type Pivot, partInWords, partOf } from "@stride/motion";
+import { axisAngleQuatFlat, type Edit, findPart, headingOf, type PartRef, type Pivot, partInWords, partOf } from "@stride/motion";
 import { type RefObject, useEffect } from "react";
-import { Quaternion, type Vector3 } from "three";
+import type { Vector3 } from "three";
 import { type BenchState, change, preview, useBench } from "../state/bench.ts";
 import { playhead, usePlayheadFrame } from "../state/playhead.ts";
 import { editDone, usePosing, withEdit } from "../state/posing.ts";
-import { viewHeading } from "../state/viewHeading.ts";
 import type { Follower } from "../ui/useFollow.ts";
 import type { GizmoPlace } from "./gizmo.ts";
 import type { Stage } from "./stage.ts";
@@ -97,9 +96,10 @@ function placeOf(state: BenchState, joint: number, space: string): GizmoPlace | 
   const parent = state.opened?.skeleton.parents[joint] ?? -1;
   if (space === "own") return { position, axes: at(joint, 4, view.rotations) };
   if (space === "parent" && parent >= 0) return { position, axes: at(parent, 4, view.rotations) };
-  if (space === "body") {
-    const half = viewHeading(view, f, state.body) / 2;
-    return { position, axes: multiplyQuatFlat([0, 0, 0, 1], 0, [0, Math.sin(half), 0, Math.cos(half)], 0, new Quaternion().toArray(), 0) as number[] };
+  if (space === "body" && state.character) {
+    const r = view.jointCount * 4;
+    const heading = headingOf({ worldRotations: view.rotations.subarray(f * r, (f + 1) * r) }, state.character.rig);
+    return { position, axes: axisAngleQuatFlat([0, 0, 0, 1], 0, 0, 1, 0, heading) as number[] };
   }
   return { position, axes: [0, 0, 0, 1] };
 }

@@ -81,11 +81,11 @@ export class BenchWorker {
     const after = motionView(evaluation.result);
     const before = evaluation.base === this.sentBase ? null : motionView(evaluation.base);
     this.sentBase = evaluation.base;
-    const { body, volumes, height } = evaluation.base.character;
+    const { body, rig, volumes, height } = evaluation.base.character;
     const posed: Posed = {
       after,
       before,
-      character: { body, volumes, height, points: evaluation.base.points },
+      character: { body, rig, volumes, height, points: evaluation.base.points },
       clocks: clocksOf({ ...evaluation, work }),
       problem,
       notes: evaluation.notes,

@@ -1,4 +1,4 @@
-import type { BodyMap, Clocks, Contact, ContactPoint, Finding, Ground, Measure, PatchNote, Skeleton, Totals, Volume } from "@stride/motion";
+import type { BodyMap, Clocks, Contact, ContactPoint, Finding, Ground, Measure, PatchNote, Rig, Skeleton, Totals, Volume } from "@stride/motion";
 
 /** A contact as the footfall chart draws it: with the ramps that are in force for it, frames. */
 export interface ContactView extends Contact {
@@ -45,6 +45,7 @@ export interface Opened {
 /** What the page needs to know of the character. */
 export interface CharacterView {
   readonly body: BodyMap;
+  readonly rig: Rig;
   readonly points: readonly ContactPoint[];
   readonly volumes: readonly Volume[];
   readonly height: number;
