@@ -38,10 +38,6 @@ export function partOf({ skeleton, body }: Parts, joint: number): PartRef {
   return role ? { role } : { joint: skeleton.names[joint] };
 }
 
-export function samePart(a: PartRef | null, b: PartRef | null): boolean {
-  return partKey(a) === partKey(b);
-}
-
 /** One word for a reference: the role, or `=` and the joint's name. */
 export function partKey(ref: PartRef | null): string {
   return ref === null ? "" : "role" in ref ? ref.role : `=${ref.joint}`;

@@ -46,10 +46,6 @@ export function isRole(text: string): text is Role {
   return (ROLES as readonly string[]).includes(text);
 }
 
-export function otherSide(side: Side): Side {
-  return side === "left" ? "right" : "left";
-}
-
 /** "leftUpperArm" → "Left upper arm". */
 export function roleLabel(role: Role): string {
   const words = role

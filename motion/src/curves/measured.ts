@@ -54,12 +54,6 @@ export function measureUnit(measure: Measure): "cm" | "°" {
   return measure.of === "heading" || measure.of === "lean" ? "°" : "cm";
 }
 
-/** Parts that a measure names, for checking that a body has them. */
-export function measuredParts(measure: Measure): PartRef[] {
-  if (measure.of === "distance") return [measure.part, measure.to];
-  return measure.of === "position" || measure.of === "height" ? [measure.part] : [];
-}
-
 /** A measure with its joints found; reads one frame and says what edit of the frame changes it by an amount. */
 export interface Gauge {
   /** the joint that is moved for it; −1 when the body as a whole is */

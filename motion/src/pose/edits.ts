@@ -37,7 +37,7 @@ export const poseSchema = z.strictObject({
 export const editSchema = z.discriminatedUnion("op", [turnSchema, moveSchema, poseSchema]);
 export type Edit = z.infer<typeof editSchema>;
 export type TurnEdit = z.infer<typeof turnSchema>;
-export type MoveEdit = z.infer<typeof moveSchema>;
+
 export type PoseEdit = z.infer<typeof poseSchema>;
 
 /** A part that stays on its own course, in the world or on another part, while others are edited. */

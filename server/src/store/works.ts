@@ -118,8 +118,6 @@ export function workStore(db: Db, now: () => Date = () => new Date()) {
   };
 }
 
-export type WorkStore = ReturnType<typeof workStore>;
-
 function parse(text: string): unknown {
   try {
     return JSON.parse(text);

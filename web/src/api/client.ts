@@ -38,7 +38,7 @@ export const fetchHistory = (id: string) => take<HistoryRow[]>(api.works[":id"].
 export const restoreRevision = (id: string, revision: number) => take<WorkRow>(api.works[":id"].restore.$post({ param: { id }, json: { revision } }));
 export const changeReading = (id: string, json: { unitScale?: number | null; upAxis?: "y" | "z" | null }) =>
   take<ClipRow>(api.clips[":id"].$patch({ param: { id }, json }));
-export const deleteClip = (id: string) => take<{ ok: true }>(api.clips[":id"].$delete({ param: { id } }));
+
 export const exportWork = (id: string, json: { start: number; end: number; fps: number; name: string }) =>
   take<ExportResult>(api.works[":id"].export.$post({ param: { id }, json }));
 

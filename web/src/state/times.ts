@@ -6,7 +6,6 @@ import {
   momentsBetween,
   movedPatch,
   outOfPatch,
-  outOfSource,
   type Patch,
   receivedSeconds,
   sameClock,
@@ -39,12 +38,6 @@ export function sourceFrameOf(clocks: Clocks, frame: number): number {
 /** The moment of the source that a frame of the result shows, seconds. */
 export function sourceMomentOf(clocks: Clocks, frame: number): number {
   return intoSource(clocks, frame / clocks.fps);
-}
-
-/** The first frame of the result that shows a frame of the source, or null where none does. */
-export function resultFrameOf(clocks: Clocks, sourceFrame: number): number | null {
-  const [moment] = outOfSource(clocks, sourceFrame / clocks.fps);
-  return moment === undefined ? null : Math.round(frameOf(moment, clocks.fps));
 }
 
 /** The last frame of what a patch receives. */
