@@ -31,7 +31,7 @@ function canOpenDatabase() {
   return spawnSync(process.execPath, ["-e", "new (require('better-sqlite3'))(':memory:')"], { cwd: ROOT }).status === 0;
 }
 
-/** Builds the page unless the build is newer than every source it is made from. */
+/** Builds the page, which takes a few seconds. */
 export function readyPage() {
   console.log("Building the page…");
   run("npm", ["run", "-s", "build"]);

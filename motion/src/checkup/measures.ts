@@ -39,7 +39,7 @@ export interface Measures {
   readonly flips: readonly JointEvent[];
   /** stretches of trembling: value is the noise's standard deviation in degrees */
   readonly jitter: readonly JointEvent[];
-  /** stretches in which a standing leg is straight to within half a degree of its longest: value in frames */
+  /** stretches in which a standing leg is as good as straight, its knee open by 178° or more: value in frames */
   readonly stretched: readonly JointEvent[];
   /** planted parts' movement against the travel, as a share of the travel's speed; positive: the body travels too fast */
   readonly travelErrorShare: number;
@@ -51,7 +51,7 @@ export interface Measures {
 
 const LEAST_POP = 6 / DEGREES;
 const LEAST_FLIP = 75 / DEGREES;
-/** A leg within this share of its full length is straight. */
+/** A leg that reaches this share of its full length is straight: two like bones at an angle of 178°. */
 const STRAIGHT = 0.99985;
 
 /** Everything the checkup knows of a motion. Cost linear in frames × joints. */

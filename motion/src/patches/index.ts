@@ -168,6 +168,8 @@ export function applyPiece(piece: Motion, patch: Patch, offset: number, frameCou
       );
     return joint;
   };
+  // As if it were not there.
+  if (weights.every((w) => w === 0)) return piece;
   const context = { id: patch.id, name: patch.name, fps, start, end, whole: start === 0 && end === last, offset, frameCount, weights, joints, known, part };
   try {
     return kind.run(piece, patch.settings, context);

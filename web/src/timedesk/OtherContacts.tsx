@@ -1,5 +1,4 @@
 import { pointLabel } from "@stride/motion";
-import { Plus } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useBench } from "../state/bench.ts";
 import { playhead } from "../state/playhead.ts";
@@ -21,7 +20,7 @@ export function OtherContacts() {
           aria-label="Add a contact of another part at the playhead"
           title="A hand, knee, elbow, the back, seat or head, at the playhead"
         >
-          <Plus size={11} /> other part
+          + other part
         </button>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>

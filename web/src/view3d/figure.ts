@@ -165,7 +165,7 @@ export class Figure {
   }
 }
 
-/** Back faces pushed outwards along their normals by a fixed width: an ink line around every part. */
+/** Back faces pushed outwards along their normals, by more the farther they are: an ink line of one width on the screen around every part. */
 function outlineMaterial(color: string, opacity: number): MeshBasicMaterial {
   const material = new MeshBasicMaterial({ color, side: BackSide, transparent: opacity < 1, opacity });
   material.onBeforeCompile = (shader) => {

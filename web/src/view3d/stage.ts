@@ -48,7 +48,7 @@ export class Stage {
   private follow = true;
   private requested = 0;
   private readonly lastHips = new Vector3();
-  /** called after every picture, with where it stands on the screen */
+  /** called after every picture */
   onDraw: (() => void) | undefined;
 
   constructor(private readonly canvas: HTMLCanvasElement) {
