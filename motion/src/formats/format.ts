@@ -3,6 +3,9 @@ import type { Skeleton } from "../skeleton/skeleton.ts";
 
 export type UpAxis = "y" | "z";
 
+/** What a person may say of how a file is to be read, where its format leaves it open. */
+export type ReadChoice = "unitScale" | "upAxis";
+
 export interface ReadOptions {
   /** shown in error messages, and the clip's name without its ending */
   readonly fileName?: string;
@@ -31,6 +34,8 @@ export interface Format {
   readonly label: string;
   /** with their dot, lower case; the first is written */
   readonly endings: readonly string[];
+  /** what its files leave open, so that a person may have to say it */
+  readonly options: readonly ReadChoice[];
   /** what such a file begins with; bytes that cannot be one are refused from their first kilobytes */
   begins?(head: Uint8Array): boolean;
   /** Throws MotionFormatError naming what is wrong and where; never returns a part of a motion. */

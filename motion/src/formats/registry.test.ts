@@ -29,6 +29,19 @@ describe("the formats", () => {
     expect(clipNameOf("walk.mov")).toBe("walk.mov");
   });
 
+  it("say what their files leave open: the same file read in another unit, or with another vertical, is another size or another way up", () => {
+    const text = bytes(skatingBody());
+    const plain = readMotion(text, { fileName: "walk.bvh" });
+    const { options } = formatToRead("walk.bvh");
+    expect(options).toContain("unitScale");
+    const doubled = readMotion(text, { fileName: "walk.bvh", unitScale: plain.unitScale * 2 });
+    expect(doubled.skeleton.offsets[4]).toBeCloseTo(2 * plain.skeleton.offsets[4], 9);
+    expect(options).toContain("upAxis");
+    const lying = readMotion(text, { fileName: "walk.bvh", upAxis: "z" });
+    expect(Math.abs(lying.skeleton.offsets[4])).not.toBeCloseTo(Math.abs(plain.skeleton.offsets[4]), 3);
+    for (const f of FORMATS) if (!f.read) expect(f.options, f.id).toEqual([]);
+  });
+
   it("refuse from its beginning what cannot be one, and let begin what can", () => {
     expect(() => checkHead(new Uint8Array(4096), "zeros.bvh")).toThrow(/zeros\.bvh:1: .*does not begin like one/);
     expect(() => checkHead(bytes("PK\u0003\u0004 zip"), "zip.bvh")).toThrow(MotionFormatError);

@@ -12,6 +12,7 @@ export const bvhFormat = {
   id: "bvh",
   label: "BVH",
   endings: [".bvh"],
+  options: ["unitScale", "upAxis"],
   begins(head: Uint8Array): boolean {
     // A byte order mark and white space may stand before the first word.
     const text = new TextDecoder("utf-8").decode(head).trimStart();

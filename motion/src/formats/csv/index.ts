@@ -6,5 +6,6 @@ export const csvFormat: Format = {
   id: "csv",
   label: "CSV",
   endings: [".csv"],
+  options: [],
   write: (skeleton, clip) => writePositionsCsv(skeleton, clip),
 };

@@ -1,4 +1,4 @@
-import { type BodyGuess, ROLES, type Role, roleLabel } from "@stride/motion";
+import { type BodyGuess, formatToRead, ROLES, type Role, roleLabel } from "@stride/motion";
 import { createColumnHelper, flexRender, getCoreRowModel, useReactTable } from "@tanstack/react-table";
 import { useMemo, useState } from "react";
 import { toast } from "sonner";
@@ -135,11 +135,12 @@ function set(role: Role, joint: string | null): void {
   change(`${roleLabel(role)} is ${joint ?? "no joint"}`, (d) => ({ ...d, body: { ...d.body, [role]: joint } }));
 }
 
-/** Unit and vertical axis of the file: guessed, and settable. Changing them reads the source anew. */
+/** What the file's format leaves open, its unit and vertical axis say: guessed, and settable. Changing them reads the source anew. */
 function ReadingFields({ onReread }: { onReread: () => void }) {
   const opened = useBench((s) => s.opened);
   const clip = useBench((s) => s.clip);
   if (!opened || !clip) return null;
+  const { options } = formatToRead(clip.fileName);
   const units: readonly (readonly [string, number])[] = [
     ["metres", 1],
     ["decimetres", 0.1],
@@ -155,32 +156,36 @@ function ReadingFields({ onReread }: { onReread: () => void }) {
     });
   return (
     <div className="grid grid-cols-2 gap-2">
-      <label className="text-xs text-ink-soft">
-        File unit
-        <select
-          className="h-7 w-full rounded-sm border border-line bg-sheet px-1 text-ink"
-          value={opened.unitScale}
-          onChange={(event) => void set({ unitScale: Number(event.target.value) })}
-        >
-          {!known && <option value={opened.unitScale}>{(opened.unitScale * 100).toFixed(2)} cm (guessed)</option>}
-          {units.map(([name, scale]) => (
-            <option key={name} value={scale}>
-              {name}
-            </option>
-          ))}
-        </select>
-      </label>
-      <label className="text-xs text-ink-soft">
-        Up in the file
-        <select
-          className="h-7 w-full rounded-sm border border-line bg-sheet px-1 text-ink"
-          value={opened.upAxis}
-          onChange={(event) => void set({ upAxis: event.target.value as "y" | "z" })}
-        >
-          <option value="y">Y</option>
-          <option value="z">Z</option>
-        </select>
-      </label>
+      {options.includes("unitScale") && (
+        <label className="text-xs text-ink-soft">
+          File unit
+          <select
+            className="h-7 w-full rounded-sm border border-line bg-sheet px-1 text-ink"
+            value={opened.unitScale}
+            onChange={(event) => void set({ unitScale: Number(event.target.value) })}
+          >
+            {!known && <option value={opened.unitScale}>{(opened.unitScale * 100).toFixed(2)} cm (guessed)</option>}
+            {units.map(([name, scale]) => (
+              <option key={name} value={scale}>
+                {name}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
+      {options.includes("upAxis") && (
+        <label className="text-xs text-ink-soft">
+          Up in the file
+          <select
+            className="h-7 w-full rounded-sm border border-line bg-sheet px-1 text-ink"
+            value={opened.upAxis}
+            onChange={(event) => void set({ upAxis: event.target.value as "y" | "z" })}
+          >
+            <option value="y">Y</option>
+            <option value="z">Z</option>
+          </select>
+        </label>
+      )}
     </div>
   );
 }
