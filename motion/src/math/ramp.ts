@@ -2,7 +2,8 @@
 export function quinticStep(t: number): number {
   if (t <= 0) return 0;
   if (t >= 1) return 1;
-  return t * t * t * (t * (t * 6 - 15) + 10);
+  // Rounding may come out a bit over.
+  return Math.min(1, t * t * t * (t * (t * 6 - 15) + 10));
 }
 
 /**
