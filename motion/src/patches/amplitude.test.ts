@@ -39,4 +39,25 @@ describe("amplitude", () => {
       expect(Math.max(...now)).toBeGreaterThan(2.8);
       expect(Math.max(...now.map(Math.abs))).toBeLessThan(3.4);
     });
+
+  it("halves the pitching of a body that hangs head down: half a turn, swinging by ±6°", () => {
+    const draft = ClipDraft.of(stick.clip);
+    for (let f = 0; f < stick.clip.frameCount; f++) {
+      draft.setPosition(0, f, [0, 0.96, 0]);
+      const half = radians(180 + 6 * Math.sin(f / 7)) / 2;
+      draft.setRotation(0, f, [Math.sin(half), 0, 0, Math.cos(half)]);
+    }
+    const clip = draft.done();
+    const { result } = stick.evaluator(clip).evaluate(stick.work(patch("amplitude", { percent: 50, pitch: true, tilt: true, swivel: true })));
+    /** How far the hips' own up is from straight down, degrees, forward positive. */
+    const off = (of: typeof clip, f: number) => {
+      const [x, y, z, w] = worldAt(of, f, 0).turn;
+      const up = [2 * (x * y - w * z), 1 - 2 * (x * x + z * z), 2 * (y * z + w * x)];
+      expect(up[1]).toBeLessThan(-0.99);
+      return (Math.atan2(up[2], -up[1]) * 180) / Math.PI;
+    };
+    for (let f = 0; f < clip.frameCount; f++) expect(off(result.clip, f), `frame ${f}`).toBeCloseTo(off(clip, f) / 2, 0);
+    const was = Array.from({ length: clip.frameCount }, (_, f) => Math.abs(off(clip, f)));
+    expect(Math.max(...was)).toBeGreaterThan(5.9);
+  });
 });

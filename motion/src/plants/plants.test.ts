@@ -109,6 +109,15 @@ describe("a floor above a plant", () => {
         const by = 100 * (worldAt(moved.clip, f, stick.joint(name)).place[1] - worldAt(before.clip, f, stick.joint(name)).place[1]);
         expect(by, `${name} at ${f}`).toBeCloseTo(-2.2, 2);
       }
+    // So too where something above has the plant solved once more: it holds the feet where the floor has taken them.
+    const [edited, lowered] = [
+      [plant, smoothed],
+      [plant, set, smoothed],
+    ].map((patches) => evaluate({ ...emptyWork(), patches }).result.clip);
+    for (const f of [10, 42, 58]) {
+      const toe = stick.joint(f % CYCLE < 20 ? "LeftToeBase" : "RightToeBase");
+      expect(100 * (worldAt(lowered, f, toe).place[1] - worldAt(edited, f, toe).place[1]), `frame ${f}`).toBeCloseTo(-2.2, 1);
+    }
     above.forEach((v, i) => {
       expect(v).toBeCloseTo(below[i], 1);
     });
