@@ -80,6 +80,17 @@ describe("two people on one work", () => {
     await second.page.getByRole("button", { name: "History" }).click();
     await second.page.getByRole("listitem").filter({ hasText: "Ground the feet" }).waitFor();
     await second.page.getByRole("listitem").filter({ hasText: "Add Trim" }).waitFor();
+    await second.page.keyboard.press("Escape");
+    // The first one is behind now: it takes the other version, and its own stays one undo away.
+    await first.page.getByRole("button", { name: "Mute Plant feet" }).click();
+    await first.page.getByText("This work was saved elsewhere").waitFor();
+    await first.page.getByRole("button", { name: "Take theirs" }).click();
+    await settled(first.page);
+    expect(await first.page.locator("[data-patch]").count()).toBe(1);
+    expect(await first.page.locator("[data-patch=trim]").count()).toBe(1);
+    await first.page.getByRole("button", { name: "Undo: Take the other version" }).click();
+    await expect.poll(() => first.page.locator("[data-patch]").count()).toBe(2);
+    await settled(first.page);
     await first.context.close();
     await second.context.close();
   });

@@ -1,5 +1,5 @@
 import { useBench } from "../../state/bench.ts";
-import type { Session } from "../../state/session.ts";
+import { askWorker, type Session } from "../../state/session.ts";
 import { Button } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
 
@@ -9,9 +9,10 @@ export function ConflictDialog({ session }: { session: Session }) {
   const doc = useBench((s) => s.doc);
   if (!conflict) return null;
   const keepMine = () => session.keepMine(conflict.revision);
-  const takeTheirs = () => {
+  const takeTheirs = async () => {
+    const theirs = await askWorker((w) => w.named(conflict.document));
     useBench.setState((s) => ({
-      doc: conflict.document,
+      doc: theirs,
       draft: null,
       name: conflict.name,
       past: [...s.past, { label: "Take the other version", doc: s.doc }],
@@ -37,7 +38,7 @@ export function ConflictDialog({ session }: { session: Session }) {
         <dd>{describe(conflict.document.patches)}</dd>
       </dl>
       <div className="mt-4 flex justify-end gap-2">
-        <Button onClick={takeTheirs}>Take theirs</Button>
+        <Button onClick={() => void takeTheirs()}>Take theirs</Button>
         <Button tone="primary" onClick={keepMine}>
           Keep mine
         </Button>
