@@ -61,6 +61,56 @@ describe("stride", () => {
     expect(Math.abs(report.totals.travelErrorPercent)).toBeLessThan(3);
   });
 
+  it("tells what was held where, as JSON beside the cleaned clip", () => {
+    const contacts = at("contacts.json");
+    expect(stride("clean", source, "-o", at("held.bvh"), "--contacts", contacts).status).toBe(0);
+    const report = JSON.parse(readFileSync(contacts, "utf8")) as CheckReport;
+    expect(report.contacts.length).toBeGreaterThan(8);
+    // Every contact that the stack held is still; none lies off the clip.
+    for (const c of report.contacts) {
+      expect(c.slideCm, `${c.part} ${c.startFrame}`).toBeLessThan(0.05);
+      expect(c.startFrame).toBeGreaterThanOrEqual(0);
+      expect(c.endFrame).toBeLessThan(90);
+    }
+    expect(report.totals.slideWorstCm).toBeLessThan(0.05);
+  });
+
+  it("runs a recipe in seconds of the clip at hand, of this or an older version, and says on stderr which part a body lacks", () => {
+    const recipe = (name: string, data: unknown) => {
+      writeFileSync(at(name), JSON.stringify(data));
+      return at(name);
+    };
+    const frames = (path: string) => Number(/Frames: (\d+)/.exec(readFileSync(path, "utf8"))?.[1]);
+    const now = recipe("now.json", { format: "patch-stride.recipe/2", name: "Cut", patches: [{ kind: "trim", settings: { from: 1, to: 2 } }] });
+    const old = recipe("old.json", {
+      format: "patch-stride.recipe/1",
+      name: "Cut",
+      patches: [{ kind: "trim", settings: { keepFromFrame: 30, keepToFrame: 60 } }],
+    });
+    for (const [path, out] of [
+      [now, at("cut-now.bvh")],
+      [old, at("cut-old.bvh")],
+    ]) {
+      expect(stride("clean", source, "-o", out, "--recipe", path).status).toBe(0);
+      expect(frames(out)).toBe(31);
+    }
+    expect(readFileSync(at("cut-now.bvh"), "utf8")).toBe(readFileSync(at("cut-old.bvh"), "utf8"));
+    const wing = recipe("wing.json", {
+      format: "patch-stride.recipe/2",
+      name: "Wing",
+      patches: [{ kind: "repair", parts: [{ joint: "Wing" }, { role: "head" }] }],
+    });
+    const told = stride("clean", source, "-o", at("wing.bvh"), "--recipe", wing);
+    expect(told.status).toBe(0);
+    expect(told.stderr).toMatch(/Wing/);
+    expect(existsSync(at("wing.bvh"))).toBe(true);
+    const wrong = recipe("wrong.json", { format: "patch-stride.recipe/2", name: "Wrong", patches: [{ kind: "repair", settings: { smooth: 7 } }] });
+    const refused = stride("clean", source, "-o", at("wrong.bvh"), "--recipe", wrong);
+    expect(refused.status).toBe(1);
+    expect(refused.stderr).toMatch(/patches\.0\.settings\.smooth/);
+    expect(existsSync(at("wrong.bvh"))).toBe(false);
+  });
+
   it("runs a recipe, and refuses one of another version in one line", () => {
     const recipe = at("recipe.json");
     writeFileSync(recipe, JSON.stringify({ ...DEFAULT_RECIPE, patches: [] }));
