@@ -76,15 +76,37 @@ describe("a kind of patch that is one file and one line", () => {
     await page.getByRole("tab", { name: "Patch" }).click();
     await panel.getByTitle("Parts that go along").getByRole("button", { name: "Take selected" }).click();
     await panel.getByText("Together with: Left hand").waitFor();
+
+    // A list of keys: the value at the playhead, and a key where it is changed.
+    expect(await panel.getByRole("textbox", { name: "Share at f 45" }).inputValue()).toBe("100");
+    await panel.getByRole("textbox", { name: "Share at f 45" }).fill("50");
+    await page.keyboard.press("Enter");
+    await panel.getByText("Share at f 45, 1 key").waitFor();
+    // A hand shape, with no other hand to mirror it to.
+    await panel.getByRole("checkbox", { name: "shaped" }).check();
+    expect(await panel.getByRole("button", { name: /^Mirror to/ }).count()).toBe(0);
+    await panel.getByRole("textbox", { name: "Index curl" }).fill("60");
+    await page.keyboard.press("Enter");
     await settled(page);
-    const { document, source, evaluator } = await savedWork(page, server.url);
-    expect(document.patches).toMatchObject([
-      { kind: "crouch", settings: { byCm: 14, depth: "double", calm: true, deepest: 45 / source.clip.fps, with: [{ role: "leftHand" }] } },
-    ]);
-    // This process does not know the kind; the page does, and measured what it makes: the feet are 28 cm under the floor they were on.
-    expect(() => evaluator.evaluate(document)).toThrow(/no kind of patch called "crouch"/);
+    const before = await savedWork(page, server.url);
+    const fps = before.source.clip.fps;
+    const settings = { byCm: 14, depth: "double", calm: true, deepest: 45 / fps, with: [{ role: "leftHand" }], grip: { index: 60, middle: 0 } };
+    expect(before.document.patches).toMatchObject([{ kind: "crouch", settings: { ...settings, share: [{ at: 45 / fps, value: 0.5 }] } }]);
     const figures = page.getByRole("table", { name: "Before and after this patch" });
+    await expect.poll(() => figures.innerText()).toMatch(/Sink, worst\s+0\.0 cm\s+14\.0 cm/);
+
+    // Without keys it is whole again; then the feet are held, and stay where they were.
+    await panel.getByRole("button", { name: "Even share" }).click();
     await expect.poll(() => figures.innerText()).toMatch(/Sink, worst\s+0\.0 cm\s+28\.0 cm/);
+    await panel.getByRole("group", { name: "Holds" }).getByRole("button", { name: "Feet" }).click();
+    await expect.poll(() => figures.innerText()).toMatch(/Sink, worst\s+0\.0 cm\s+0\.\d cm/);
+    await expect.poll(() => panel.locator("[data-hold=leftFoot]").innerText()).toMatch(/0\.0\d cm 0\.\d°/);
+    await settled(page);
+    const { document, evaluator } = await savedWork(page, server.url);
+    const stays = [{ role: "leftFoot" }, { role: "rightFoot" }].map((part) => ({ part, position: true, orientation: true, on: null }));
+    expect(document.patches).toMatchObject([{ kind: "crouch", settings: { ...settings, share: [], stays } }]);
+    // This process does not know the kind; the page does, and measured what it makes.
+    expect(() => evaluator.evaluate(document)).toThrow(/no kind of patch called "crouch"/);
 
     await page.keyboard.press("Control+k");
     await page.getByRole("dialog").getByRole("combobox").fill("crouch");

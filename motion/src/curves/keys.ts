@@ -5,15 +5,17 @@ import { seconds, timed } from "../documents/fields.ts";
 export const TANGENTS = ["smooth", "flat", "linear", "stepped", "free"] as const;
 export type Tangent = (typeof TANGENTS)[number];
 
-export const keySchema = z.strictObject({
-  /** seconds of the motion that the curve belongs to */
-  at: timed(seconds),
-  value: z.number(),
-  tangent: z.enum(TANGENTS),
-  /** units a second, before and after the key; used when it is free */
-  slopeIn: z.number().optional(),
-  slopeOut: z.number().optional(),
-});
+export const keySchema = z
+  .strictObject({
+    /** seconds of the motion that the curve belongs to */
+    at: timed(seconds),
+    value: z.number(),
+    tangent: z.enum(TANGENTS),
+    /** units a second, before and after the key; used when it is free */
+    slopeIn: z.number().optional(),
+    slopeOut: z.number().optional(),
+  })
+  .meta({ field: "key" });
 export type Key = z.infer<typeof keySchema>;
 
 /**

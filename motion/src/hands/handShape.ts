@@ -7,20 +7,22 @@ import { boneLength, type Skeleton, tipOf } from "../skeleton/skeleton.ts";
 const curl = z.number().min(-20).max(100);
 
 /** A named pose of the fingers. Degrees from the straight fingers of the rest pose. */
-export const handShapeSchema = z.strictObject({
-  /** bend of every joint of a finger towards the palm */
-  thumb: curl,
-  index: curl,
-  middle: curl,
-  ring: curl,
-  little: curl,
-  /** between neighbouring fingers */
-  spread: z.number().min(-10).max(25),
-  /** the thumb's base turned across the palm */
-  thumbAcross: z.number().min(-20).max(80),
-  /** more bend on single joints, by part without its side ("Index2") */
-  single: z.record(z.string().regex(/^(Thumb|Index|Middle|Ring|Little)[23]?$/), z.number().min(-60).max(110)),
-});
+export const handShapeSchema = z
+  .strictObject({
+    /** bend of every joint of a finger towards the palm */
+    thumb: curl,
+    index: curl,
+    middle: curl,
+    ring: curl,
+    little: curl,
+    /** between neighbouring fingers */
+    spread: z.number().min(-10).max(25),
+    /** the thumb's base turned across the palm */
+    thumbAcross: z.number().min(-20).max(80),
+    /** more bend on single joints, by part without its side ("Index2") */
+    single: z.record(z.string().regex(/^(Thumb|Index|Middle|Ring|Little)[23]?$/), z.number().min(-60).max(110)),
+  })
+  .meta({ field: "handShape" });
 export type HandShape = z.infer<typeof handShapeSchema>;
 
 export const FLAT_HAND: HandShape = { thumb: 0, index: 0, middle: 0, ring: 0, little: 0, spread: 0, thumbAcross: 0, single: {} };

@@ -45,6 +45,97 @@ export function eulerToQuatFlat(dst: Floats, d: number, order: EulerOrder, angle
   return dst;
 }
 
+/** A run of Euler angles in a table: degrees, the angle about order[i] at frame f standing at values[f · stride + columns[i]]. */
+export interface EulerRun {
+  readonly order: EulerOrder;
+  readonly columns: ArrayLike<number>;
+  readonly stride: number;
+}
+
+/**
+ * Quaternions dst[f·4..f·4+3] of `frames` frames of Euler angles in degrees, each in the hemisphere of the one before: `before[bo..bo+3]`
+ * for the first (four zeros when there is none). Quarter turns of the half angle are taken off in degrees, where that is exact.
+ */
+export function eulerRunToQuats(dst: Float32Array, run: EulerRun, values: Float64Array, frames: number, before: ArrayLike<number>, bo: number): void {
+  const { order, columns, stride } = run;
+  let bx = before[bo];
+  let by = before[bo + 1];
+  let bz = before[bo + 2];
+  let bw = before[bo + 3];
+  for (let f = 0; f < frames; f++) {
+    let x = 0;
+    let y = 0;
+    let z = 0;
+    let w = 1;
+    for (let i = 0; i < order.length; i++) {
+      const degrees = values[f * stride + columns[i]];
+      let s: number;
+      let c: number;
+      if (degrees >= -90 && degrees <= 90) {
+        const half = degrees * HALF_DEGREE;
+        s = smallSin(half);
+        c = smallCos(half);
+      } else {
+        const turns = Math.floor(degrees / 180 + 0.5);
+        const half = (degrees - turns * 180) * HALF_DEGREE;
+        const sin = smallSin(half);
+        const cos = smallCos(half);
+        // (sin, cos) of half + turns · 90°.
+        const quarter = ((turns % 4) + 4) % 4;
+        s = quarter === 0 ? sin : quarter === 1 ? cos : quarter === 2 ? -sin : -cos;
+        c = quarter === 0 ? cos : quarter === 1 ? -sin : quarter === 2 ? -cos : sin;
+      }
+      const px = x;
+      const py = y;
+      const pz = z;
+      const pw = w;
+      if (order[i] === 0) {
+        x = px * c + pw * s;
+        y = py * c + pz * s;
+        z = pz * c - py * s;
+        w = pw * c - px * s;
+      } else if (order[i] === 1) {
+        x = px * c - pz * s;
+        y = py * c + pw * s;
+        z = pz * c + px * s;
+        w = pw * c - py * s;
+      } else {
+        x = px * c + py * s;
+        y = py * c - px * s;
+        z = pz * c + pw * s;
+        w = pw * c - pz * s;
+      }
+    }
+    if (x * bx + y * by + z * bz + w * bw < 0) {
+      x = -x;
+      y = -y;
+      z = -z;
+      w = -w;
+    }
+    const o = f * 4;
+    dst[o] = bx = x;
+    dst[o + 1] = by = y;
+    dst[o + 2] = bz = z;
+    dst[o + 3] = bw = w;
+  }
+}
+
+const HALF_DEGREE = Math.PI / 360;
+
+/** sin x for |x| ≤ π/4 by its series to x¹³, within 2e-16; terms in pairs, so that they need not wait for one another. */
+function smallSin(x: number): number {
+  const z = x * x;
+  const zz = z * z;
+  return x * (1 - z * (1 / 6) + zz * (1 / 120 - z * (1 / 5040) + zz * (1 / 362880 - z * (1 / 39916800) + zz * (1 / 6227020800))));
+}
+
+/** cos x for |x| ≤ π/4 by its series to x¹⁴, within 2e-16. */
+function smallCos(x: number): number {
+  const z = x * x;
+  const zz = z * z;
+  return 1 - z * 0.5 + zz * (1 / 24 - z * (1 / 720) + zz * (1 / 40320 - z * (1 / 3628800) + zz * (1 / 479001600 - z * (1 / 87178291200))));
+}
+
 /**
  * Angles (radians) about three different axes in `order` that make the rotation at q[qo].
  * Of the two solutions (a, b, c) and (a+π, π−b, c+π) and their whole turns, the one nearest `near` is written, so that a curve of

@@ -2,7 +2,7 @@ import fc from "fast-check";
 import { quat as glQuat } from "gl-matrix";
 import { Euler, Quaternion, Vector3 } from "three";
 import { describe, expect, it } from "vitest";
-import { eulerToQuatFlat, quatToEulerFlat } from "./euler.ts";
+import { eulerRunToQuats, eulerToQuatFlat, quatToEulerFlat } from "./euler.ts";
 import { expQuatFlat, fromToQuatFlat, logQuatFlat, multiplyQuatFlat, quatAngleFlat, rotateVecFlat, slerpQuatFlat } from "./quat.ts";
 
 const angle = fc.double({ min: -3.1, max: 3.1, noNaN: true });
@@ -67,6 +67,40 @@ describe("Euler angles against three.js, all six orders", () => {
       );
     });
   }
+
+  it("a run of degrees, over any number of turns, is the same rotations, each in the hemisphere of the one before", () => {
+    const degrees = fc.oneof(
+      fc.double({ min: -100, max: 100, noNaN: true }),
+      fc.double({ min: -3000, max: 3000, noNaN: true }),
+      fc.integer({ min: -40, max: 40 }).map((n) => n * 45),
+    );
+    fc.assert(
+      fc.property(fc.constantFrom(...Object.values(ORDERS)), fc.array(fc.tuple(degrees, degrees, degrees), { minLength: 1, maxLength: 8 }), (order, rows) => {
+        // The angles stand in columns 3, 1 and 0 of rows of five.
+        const values = Float64Array.from(rows.flatMap(([a, b, c]) => [c, b, 1e9, a, 1e9]));
+        const quats = new Float32Array(rows.length * 4);
+        const before = [0, 0, 0, -1];
+        eulerRunToQuats(quats, { order, columns: [3, 1, 0], stride: 5 }, values, rows.length, before, 0);
+        rows.forEach((row, f) => {
+          const radians = row.map((d) => (d * Math.PI) / 180);
+          const reference = new Quaternion();
+          order.forEach((axis, i) => {
+            reference.multiply(new Quaternion().setFromAxisAngle(new Vector3().setComponent(axis, 1), radians[i]));
+          });
+          const sign = Math.sign(reference.dot(new Quaternion(...quats.slice(f * 4, f * 4 + 4))));
+          expect(
+            near(
+              quats.slice(f * 4, f * 4 + 4),
+              reference.toArray().map((v) => v * sign),
+              2e-7,
+            ),
+          ).toBe(true);
+          const last = f === 0 ? before : quats.slice(f * 4 - 4, f * 4);
+          expect([0, 1, 2, 3].reduce((sum, i) => sum + quats[f * 4 + i] * last[i], 0)).toBeGreaterThan(-1e-7);
+        });
+      }),
+    );
+  });
 
   it("unrolls a turn of three whole turns without a jump, also through gimbal lock", () => {
     const order = ORDERS.ZXY;

@@ -22,7 +22,10 @@ export const handShapePatch = definePatch<HandShapeSettings>({
   defaults: { left: FLAT_HAND, right: FLAT_HAND },
   masked: false,
   poses: true,
-  fields: {},
+  fields: {
+    left: { label: "left hand", side: "left" },
+    right: { label: "right hand", side: "right" },
+  },
   sees: () => THE_MOMENT,
   apply(motion: Motion, settings: HandShapeSettings, context: PatchContext): Motion {
     const rotations = SIDES.flatMap((side) => {

@@ -1,5 +1,6 @@
 import type { z } from "zod";
 import type { PartRef } from "../character/parts.ts";
+import type { Side } from "../character/roles.ts";
 import type { FindingKind } from "../checkup/findingKinds.ts";
 import type { Patch } from "../documents/patch.ts";
 import type { Loose } from "../documents/steps.ts";
@@ -51,6 +52,11 @@ export interface FieldHint {
   /** what the values of a choice are called, where not by themselves */
   readonly choices?: Readonly<Record<string, string>>;
   readonly help?: string;
+  /** of keys: the least and the most value, and the one where there is no key (default 0, 1, 0) */
+  readonly ends?: readonly [number, number];
+  readonly unkeyed?: number;
+  /** of a hand shape: whose hand */
+  readonly side?: Side;
   /** shown only while another setting has this value */
   readonly onlyWhen?: { readonly setting: string; readonly is: unknown };
   /** shown only while the patch is limited to a stretch */

@@ -71,6 +71,7 @@ export const layerPatch = definePatch<LayerSettings>({
       inFrames: true,
       help: "Time outside the first and last key over which a curve that takes over comes and goes",
     },
+    weightKeys: { label: "Weight", unit: "%", factor: 100, unkeyed: 1, help: "How much of the layer there is, keyed over time" },
   },
   posing: {
     takes: () => true,

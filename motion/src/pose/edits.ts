@@ -41,13 +41,15 @@ export type TurnEdit = z.infer<typeof turnSchema>;
 export type PoseEdit = z.infer<typeof poseSchema>;
 
 /** A part that stays on its own course, in the world or on another part, while others are edited. */
-export const holdSchema = z.strictObject({
-  part: partRefSchema,
-  position: z.boolean(),
-  orientation: z.boolean(),
-  /** the part that it rides on; null: the world */
-  on: partRefSchema.nullable(),
-});
+export const holdSchema = z
+  .strictObject({
+    part: partRefSchema,
+    position: z.boolean(),
+    orientation: z.boolean(),
+    /** the part that it rides on; null: the world */
+    on: partRefSchema.nullable(),
+  })
+  .meta({ field: "hold" });
 export type Hold = z.infer<typeof holdSchema>;
 
 /** What an edit writes, in a few words. */

@@ -1,7 +1,6 @@
 import { guessScaleAndUp } from "../../character/scale.ts";
 import { CHUNK_FRAMES, CHUNK_MASK, CHUNK_SHIFT, type Clip, ClipDraft } from "../../clip/clip.ts";
-import { eulerToQuatFlat } from "../../math/euler.ts";
-import { dotQuatFlat } from "../../math/quat.ts";
+import { eulerRunToQuats } from "../../math/euler.ts";
 import { identityRest, type Skeleton } from "../../skeleton/skeleton.ts";
 import { quoted } from "../errors.ts";
 import type { MotionFile, ReadOptions, UpAxis } from "../format.ts";
@@ -14,7 +13,7 @@ export interface BvhFile extends MotionFile {
   readonly layout: BvhLayout;
 }
 
-const DEGREE = Math.PI / 180;
+const NOTHING_BEFORE = [0, 0, 0, 0];
 /**
  * Reads a BVH file from its bytes into metres, +Y up. Takes any channel order, position channels on any joint, tabs, CRLF, wrapped
  * frame lines. Throws MotionFormatError naming the line, what was expected and what came; never returns a partial clip.
@@ -144,35 +143,19 @@ function chunkStore(raw: RawHierarchy, clip: Clip, channelCount: number): (value
     const turns = numbered.filter((c) => c.kind === "rotation");
     return {
       slot: clip.positionJoints.indexOf(joint),
-      order: turns.map((c) => c.axis),
-      turns: Int32Array.from(turns, (c) => c.channel),
+      run: { order: turns.map((c) => c.axis), columns: Int32Array.from(turns, (c) => c.channel), stride: channelCount },
       places: numbered.filter((c) => c.kind === "position"),
     };
   });
-  const angles = new Float64Array(6);
-  const q = new Float64Array(4);
   return (values, chunkIndex, frames) => {
-    joints.forEach(({ slot, order, turns, places }, joint) => {
+    joints.forEach(({ slot, run, places }, joint) => {
       for (const { axis, channel } of places) {
         const chunk = clip.positions[slot][chunkIndex];
         for (let f = 0; f < frames; f++) chunk[f * 3 + axis] = values[f * channelCount + channel];
       }
-      const chunk = clip.rotations[joint][chunkIndex];
-      let last = chunkIndex > 0 ? clip.rotations[joint][chunkIndex - 1] : chunk;
-      let lastAt = last.length - 4;
-      for (let f = 0; f < frames; f++) {
-        for (let i = 0; i < turns.length; i++) angles[i] = values[f * channelCount + turns[i]] * DEGREE;
-        eulerToQuatFlat(q, 0, order, angles, 0);
-        const o = f * 4;
-        // Same hemisphere as the frame before, so that whoever filters or averages need not care.
-        const sign = (f > 0 || chunkIndex > 0) && dotQuatFlat(q, 0, last, lastAt) < 0 ? -1 : 1;
-        chunk[o] = q[0] * sign;
-        chunk[o + 1] = q[1] * sign;
-        chunk[o + 2] = q[2] * sign;
-        chunk[o + 3] = q[3] * sign;
-        last = chunk;
-        lastAt = o;
-      }
+      // Same hemisphere as the frame before, so that whoever filters or averages need not care.
+      const before = chunkIndex > 0 ? clip.rotations[joint][chunkIndex - 1] : NOTHING_BEFORE;
+      eulerRunToQuats(clip.rotations[joint][chunkIndex], run, values, frames, before, before.length - 4);
     });
   };
 }

@@ -1,6 +1,11 @@
 import { MotionFormatError, quoted } from "../errors.ts";
 
-const _powers = /*@__PURE__*/ Float64Array.from({ length: 23 }, (_, i) => 10 ** i);
+const POWERS = /*@__PURE__*/ Float64Array.from({ length: 10 }, (_, i) => 10 ** i);
+/** Characters as distances from the digit 0. */
+const POINT = 46 - 48;
+const SPACE = 32 - 48;
+/** More bytes than a plain number can take: sign, up to 19 digits, point, up to 19 more. */
+const LONGEST_PLAIN = 64;
 /** A word longer than this is no keyword, name or number of a motion file. */
 const LONGEST_WORD = 4096;
 
@@ -92,56 +97,55 @@ export class Scanner {
   brokeAt = -1;
 
   /**
-   * Reads plain numbers into dst[from..to) until one is not plain or the file ends; returns the index behind the last. The hot path of
-   * reading frames: everything is kept in locals.
+   * Reads plain numbers into dst[from..to) until one is not plain or the last bytes of the file are near; returns the index behind the
+   * last one read. The hot path of reading frames: everything is kept in locals, and digits are gathered as small integers, up to nine on
+   * either side of the point and fifteen in all, so that value = (whole · 10ⁿ + decimals) / 10ⁿ is one exact division, rounded once.
    */
   plainNumbers(dst: Float64Array, from: number, to: number): number {
     const bytes = this.bytes;
-    const end = bytes.length;
+    // Nothing needs to look for the end of the file while a plain number fits before it.
+    const safe = bytes.length - LONGEST_PLAIN;
     let at = this.at;
     let line = this.line;
     let index = from;
     this.brokeAt = -1;
-    for (; index < to; index++) {
+    for (; index < to && at < safe; index++) {
       let p = at;
+      let c = bytes[p];
       let lines = 0;
-      // Blanks first; anything rarer than spaces, tabs and line ends goes the slow way.
-      while (p < end) {
-        const c = bytes[p];
-        if (c === 32 || c === 9) p++;
-        else if (c === 10) {
-          lines++;
-          p++;
-        } else if (c === 13 && bytes[p + 1] === 10) p++;
-        else break;
-      }
-      if (p >= end) break;
-      const first = bytes[p];
-      const negative = first === 45;
-      if (negative || first === 43) p++;
-      // Digits, a point, digits: two tight loops.
-      let mantissa = 0;
-      const start = p;
-      let c = 0;
-      for (; p < end; p++) {
-        c = bytes[p] - 48;
-        if (c < 0 || c > 9) break;
-        mantissa = mantissa * 10 + c;
-      }
-      let digits = p - start;
-      let decimals = 0;
-      if (c === -2 && p < end) {
-        const point = ++p;
-        for (; p < end; p++) {
-          c = bytes[p] - 48;
-          if (c < 0 || c > 9) break;
-          mantissa = mantissa * 10 + c;
+      while (c <= 32) {
+        if (c !== 32) {
+          if (c === 10) lines++;
+          else if (c !== 9 && !(c === 13 && bytes[p + 1] === 10)) break;
         }
-        decimals = p - point;
-        digits += decimals;
+        c = bytes[++p];
       }
-      if (digits === 0 || digits > 15 || (p < end && bytes[p] > 32)) break;
-      const value = mantissa / _powers[decimals];
+      const negative = c === 45;
+      if (negative) c = bytes[++p];
+      const start = p;
+      let whole = 0;
+      c -= 48;
+      while (c >>> 0 < 10) {
+        whole = (Math.imul(whole, 10) + c) | 0;
+        c = bytes[++p] - 48;
+      }
+      const wholes = p - start;
+      let places = 0;
+      let value = whole;
+      if (c === POINT) {
+        let decimals = 0;
+        const point = ++p;
+        c = bytes[p] - 48;
+        while (c >>> 0 < 10) {
+          decimals = (Math.imul(decimals, 10) + c) | 0;
+          c = bytes[++p] - 48;
+        }
+        places = p - point;
+        value = (whole * POWERS[places] + decimals) / POWERS[places];
+      }
+      // c is what follows the number: white space, or the number is not plain.
+      const digits = wholes + places;
+      if (c > SPACE || digits === 0 || (digits > 9 && (digits > 15 || wholes > 9 || places > 9))) break;
       dst[index] = negative ? -value : value;
       if (lines > 0) {
         line += lines;

@@ -4,10 +4,10 @@ import { Button } from "../../ui/Button.tsx";
 import { SliderRow } from "../../ui/SliderRow.tsx";
 import { ContactPanel } from "./ContactPanel.tsx";
 import { FigureTable } from "./FigureTable.tsx";
+import { SettingFields } from "./fields/SettingFields.tsx";
 import { MaskField } from "./MaskField.tsx";
 import { PANELS } from "./panels.ts";
 import { RangeField } from "./RangeField.tsx";
-import { SettingFields } from "./SettingFields.tsx";
 
 /** The selected patch: its figures before and after, and its settings as its kind describes them. */
 export function SettingsPanel() {

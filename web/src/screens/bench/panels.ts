@@ -1,7 +1,6 @@
 import type { Patch } from "@stride/motion";
 import type { ComponentType } from "react";
 import { AmplitudeFields } from "./AmplitudeFields.tsx";
-import { HandShapeFields } from "./HandShapeFields.tsx";
 import { LayerFields } from "./LayerFields.tsx";
 import { LivePlantField } from "./LivePlantField.tsx";
 
@@ -10,5 +9,4 @@ export const PANELS: Readonly<Record<string, ComponentType<{ readonly patch: Pat
   plant: LivePlantField,
   layer: LayerFields,
   amplitude: AmplitudeFields,
-  handShape: HandShapeFields,
 };

@@ -1,6 +1,7 @@
-import { type PartRef, partKey, partOf } from "@stride/motion";
-import { useBench } from "../../state/bench.ts";
-import { Button } from "../../ui/Button.tsx";
+import { type PartRef, partKey, partName, partOf } from "@stride/motion";
+import { useBench } from "../../../state/bench.ts";
+import { Button } from "../../../ui/Button.tsx";
+import type { FieldEditorProps } from "./drawnField.ts";
 
 interface PartListFieldProps {
   readonly label: string;
@@ -39,4 +40,17 @@ export function PartListField({ label, help, parts, nameOf, onChange }: PartList
       </span>
     </div>
   );
+}
+
+/** A field that holds parts. */
+export function PartsField({ fields: [field] }: FieldEditorProps) {
+  const { label, help } = field.hint;
+  return <PartListField label={label} help={help} parts={field.value as readonly PartRef[]} nameOf={partName} onChange={(list) => field.set(list)} />;
+}
+
+/** A field that holds one part, or none. */
+export function OnePartField({ fields: [field] }: FieldEditorProps) {
+  const { label, help } = field.hint;
+  const parts = field.value ? [field.value as PartRef] : [];
+  return <PartListField label={label} help={help} parts={parts} nameOf={partName} onChange={(list) => field.set(list.at(-1) ?? null)} />;
 }

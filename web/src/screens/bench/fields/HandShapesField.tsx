@@ -3,9 +3,7 @@ import {
   FINGERS,
   FLAT_HAND,
   type HandShape,
-  type HandShapeSettings,
   handRotations,
-  type Patch,
   READY_SHAPES,
   type ReadyShape,
   readyShape,
@@ -14,29 +12,32 @@ import {
 } from "@stride/motion";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { keepPose } from "../../api/client.ts";
-import { change, lookAtPart, preview, useBench, withSetting } from "../../state/bench.ts";
-import { Button } from "../../ui/Button.tsx";
-import { handPath } from "../../ui/handSilhouette.ts";
-import { Segmented } from "../../ui/Segmented.tsx";
-import { SliderRow } from "../../ui/SliderRow.tsx";
-import { KeptPoses } from "./KeptPoses.tsx";
+import { keepPose } from "../../../api/client.ts";
+import { change, lookAtPart, useBench } from "../../../state/bench.ts";
+import { Button } from "../../../ui/Button.tsx";
+import { handPath } from "../../../ui/handSilhouette.ts";
+import { Segmented } from "../../../ui/Segmented.tsx";
+import { SliderRow } from "../../../ui/SliderRow.tsx";
+import { KeptPoses } from "../KeptPoses.tsx";
+import type { FieldEditorProps } from "./drawnField.ts";
 
 const SMALL = "h-6! px-2! text-xs";
 
-/** A hand shape: ready and kept shapes, a slider a finger, single joints, and the other hand. */
-export function HandShapeFields({ patch }: { patch: Patch }) {
-  const [side, setSide] = useState<Side>("right");
+/** Hand shapes, one field a hand: ready and kept shapes, a slider a finger, single joints, and the other hand. */
+export function HandShapesField({ patch, fields }: FieldEditorProps) {
+  const [chosen, setChosen] = useState(fields.at(-1)?.name);
   const [name, setName] = useState("");
   const [joint, setJoint] = useState("Index2");
   const opened = useBench((s) => s.opened);
   const body = useBench((s) => s.body);
   const queries = useQueryClient();
+  const field = fields.find((f) => f.name === chosen) ?? fields[0];
+  const side = field.hint.side;
   if (!opened || !body) return null;
-  const settings: HandShapeSettings = { left: FLAT_HAND, right: FLAT_HAND, ...(patch.settings as Partial<HandShapeSettings>) };
-  const shape = settings[side];
-  const other = side === "left" ? "right" : "left";
-  const set = (label: string, next: HandShape | null, hand: Side = side) => change(`${label}, ${hand} hand`, (d) => withSetting(d, patch.id, hand, next));
+  if (!side) throw new Error(`the hint of ${field.name} does not say which hand its shape is for`);
+  const shape = field.value as HandShape | null;
+  const other = fields.find((f) => f.hint.side === (side === "left" ? "right" : "left"));
+  const set = (label: string, next: HandShape | null) => field.set(next, `${label}, ${side} hand`);
   const fingers = [
     ...FINGERS.map((finger) => ({
       key: finger.toLowerCase() as "thumb" | "index" | "middle" | "ring" | "little",
@@ -61,16 +62,7 @@ export function HandShapeFields({ patch }: { patch: Patch }) {
   return (
     <div className="border-t border-line py-2">
       <div className="flex items-center justify-between pb-2">
-        <Segmented
-          small
-          label="Hand"
-          value={side}
-          onChange={setSide}
-          options={[
-            { value: "left", label: "left hand" },
-            { value: "right", label: "right hand" },
-          ]}
-        />
+        <Segmented small label="Hand" value={field.name} onChange={setChosen} options={fields.map((f) => ({ value: f.name, label: f.hint.label }))} />
         <label className="flex items-center gap-1.5" title="Off: this hand keeps its own motion">
           <input
             type="checkbox"
@@ -100,9 +92,14 @@ export function HandShapeFields({ patch }: { patch: Patch }) {
           >
             Look at the {side} hand
           </Button>
-          <Button className={`${SMALL} w-full`} onClick={() => set(`Mirrored from the ${side}`, shape, other)}>
-            Mirror to the {other} hand
-          </Button>
+          {other && (
+            <Button
+              className={`${SMALL} w-full`}
+              onClick={() => change(`Mirrored from the ${side}, ${other.hint.label} of ${patch.name}`, (d) => other.written(d, shape))}
+            >
+              Mirror to the {other.hint.side} hand
+            </Button>
+          )}
           {fingers.map(({ key, label, min, max }) => (
             <SliderRow
               key={key}
@@ -112,7 +109,7 @@ export function HandShapeFields({ patch }: { patch: Patch }) {
               min={min}
               max={max}
               step={1}
-              onMove={(v) => preview((d) => withSetting(d, patch.id, side, { ...shape, [key]: v }))}
+              onMove={(v) => field.show({ ...shape, [key]: v })}
               onCommit={(v) => set(label, { ...shape, [key]: v })}
             />
           ))}

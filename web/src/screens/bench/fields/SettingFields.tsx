@@ -1,11 +1,12 @@
-import { type AnyPatchKind, type FieldHint, frameOf, type PartRef, type Patch, partName } from "@stride/motion";
+import { type AnyPatchKind, type FieldHint, frameOf, type Patch } from "@stride/motion";
 import { useMemo } from "react";
 import { z } from "zod";
-import { change, preview, useBench, withSetting } from "../../state/bench.ts";
-import { lastFrameOf } from "../../state/times.ts";
-import { Segmented } from "../../ui/Segmented.tsx";
-import { SliderRow } from "../../ui/SliderRow.tsx";
-import { PartListField } from "./PartListField.tsx";
+import { change, preview, useBench, withSetting } from "../../../state/bench.ts";
+import { lastFrameOf } from "../../../state/times.ts";
+import { Segmented } from "../../../ui/Segmented.tsx";
+import { SliderRow } from "../../../ui/SliderRow.tsx";
+import type { DrawnField } from "./drawnField.ts";
+import { FIELD_EDITORS } from "./fieldEditors.ts";
 
 /** What a schema says of a field, as JSON Schema tells it; `field` and `moment` are the marks of our own schemas. */
 interface FieldSchema {
@@ -19,42 +20,52 @@ interface FieldSchema {
   readonly moment?: boolean;
 }
 
-/** A control per field, from the schema's own description of it: numbers with ends are sliders (moments in frames), choices are segments, switches are switches, parts and lists of parts are picked on the body. */
+/** The mark under which `FIELD_EDITORS` has an editor for a field, if its schema carries one. */
+function markOf(schema: FieldSchema): string | undefined {
+  const { field, items } = present(schema);
+  return items?.field ? `${items.field}[]` : field;
+}
+
+/** A schema without its "or null". */
+function present(schema: FieldSchema): FieldSchema {
+  return schema.anyOf?.find((f) => f.type !== "null") ?? schema;
+}
+
+/**
+ * A control per field, from the schema's own description of it: numbers with ends are sliders (moments in frames), choices are segments,
+ * switches are switches; what carries a mark has the editor of that mark.
+ */
 export function SettingFields({ patch, kind }: { patch: Patch; kind: AnyPatchKind }) {
   const described = useMemo(() => (z.toJSONSchema(kind.schema) as { properties?: Record<string, FieldSchema> }).properties ?? {}, [kind]);
+  const shown = Object.entries(kind.fields).filter(([, { onlyWhen, onlyWithRange }]) => {
+    if (onlyWithRange && patch.range === null) return false;
+    return !onlyWhen || (patch.settings[onlyWhen.setting] ?? kind.defaults[onlyWhen.setting]) === onlyWhen.is;
+  });
+  const drawn = ([name, hint]: [string, FieldHint]): DrawnField => ({
+    name,
+    hint,
+    value: patch.settings[name] === undefined ? kind.defaults[name] : patch.settings[name],
+    show: (value) => preview((d) => withSetting(d, patch.id, name, value)),
+    set: (value, label = `${hint.label} of ${patch.name}`) => change(label, (d) => withSetting(d, patch.id, name, value)),
+    written: (d, value) => withSetting(d, patch.id, name, value),
+  });
   return (
     <div>
-      {Object.entries(kind.fields).map(([key, hint]) => {
-        const { onlyWhen } = hint;
-        if (hint.onlyWithRange && patch.range === null) return null;
-        if (onlyWhen && (patch.settings[onlyWhen.setting] ?? kind.defaults[onlyWhen.setting]) !== onlyWhen.is) return null;
-        return <SettingField key={key} patch={patch} name={key} hint={hint} schema={described[key] ?? {}} standard={kind.defaults[key]} />;
+      {shown.map(([name, hint], i) => {
+        const mark = markOf(described[name] ?? {});
+        const editor = mark === undefined ? undefined : FIELD_EDITORS[mark];
+        if (!editor) return <SettingField key={name} patch={patch} field={drawn([name, hint])} schema={described[name] ?? {}} />;
+        const alike = shown.filter(([other]) => markOf(described[other] ?? {}) === mark);
+        if (editor.together && alike[0][0] !== shown[i][0]) return null;
+        return <editor.Editor key={name} patch={patch} fields={(editor.together ? alike : [shown[i]]).map(drawn)} />;
       })}
     </div>
   );
 }
 
-interface SettingFieldProps {
-  readonly patch: Patch;
-  readonly name: string;
-  readonly hint: FieldHint;
-  readonly schema: FieldSchema;
-  readonly standard: unknown;
-}
-
-function SettingField({ patch, name, hint, schema, standard }: SettingFieldProps) {
+function SettingField({ patch, field: { hint, value, show, set }, schema }: { patch: Patch; field: DrawnField; schema: FieldSchema }) {
   const clocks = useBench((s) => s.clocks);
-  const field = schema.anyOf?.find((f) => f.type !== "null") ?? schema;
-  const value = patch.settings[name] ?? standard;
-  const label = `${hint.label} of ${patch.name}`;
-  const set = (next: unknown) => change(label, (d) => withSetting(d, patch.id, name, next));
-  if (field.type === "array" && field.items?.field === "part") {
-    return <PartListField label={hint.label} help={hint.help} parts={value as readonly PartRef[]} nameOf={partName} onChange={set} />;
-  }
-  if (field.field === "part") {
-    const one = value ? [value as PartRef] : [];
-    return <PartListField label={hint.label} help={hint.help} parts={one} nameOf={partName} onChange={(parts) => set(parts.at(-1) ?? null)} />;
-  }
+  const field = present(schema);
   if (field.enum) {
     return (
       <div className="flex flex-wrap items-center justify-between gap-x-2 py-1.5" title={hint.help}>
@@ -64,7 +75,7 @@ function SettingField({ patch, name, hint, schema, standard }: SettingFieldProps
           label={hint.label}
           value={String(value)}
           options={field.enum.map((v) => ({ value: v, label: hint.choices?.[v] ?? v }))}
-          onChange={set}
+          onChange={(v) => set(v)}
         />
       </div>
     );
@@ -94,7 +105,7 @@ function SettingField({ patch, name, hint, schema, standard }: SettingFieldProps
       min={(field.minimum ?? 0) * factor}
       max={Math.max(max, shown)}
       step={inFrames ? 1 : (hint.step ?? 1) * factor}
-      onMove={(v) => preview((d) => withSetting(d, patch.id, name, stored(v)))}
+      onMove={(v) => show(stored(v))}
       onCommit={(v) => set(stored(v))}
     />
   );
