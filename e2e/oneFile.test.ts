@@ -81,7 +81,7 @@ describe("a kind of patch that is one file and one line", () => {
     expect(await panel.getByRole("textbox", { name: "Share at f 45" }).inputValue()).toBe("100");
     await panel.getByRole("textbox", { name: "Share at f 45" }).fill("50");
     await page.keyboard.press("Enter");
-    await panel.getByText("Share at f 45, 1 key").waitFor();
+    await panel.getByRole("button", { name: "Clear 1 key" }).waitFor();
     // A hand shape, with no other hand to mirror it to.
     await panel.getByRole("checkbox", { name: "shaped" }).check();
     expect(await panel.getByRole("button", { name: /^Mirror to/ }).count()).toBe(0);
@@ -96,7 +96,7 @@ describe("a kind of patch that is one file and one line", () => {
     await expect.poll(() => figures.innerText()).toMatch(/Sink, worst\s+0\.0 cm\s+14\.0 cm/);
 
     // Without keys it is whole again; then the feet are held, and stay where they were.
-    await panel.getByRole("button", { name: "Even share" }).click();
+    await panel.getByRole("button", { name: "Clear 1 key" }).click();
     await expect.poll(() => figures.innerText()).toMatch(/Sink, worst\s+0\.0 cm\s+28\.0 cm/);
     await panel.getByRole("group", { name: "Holds" }).getByRole("button", { name: "Feet" }).click();
     await expect.poll(() => figures.innerText()).toMatch(/Sink, worst\s+0\.0 cm\s+0\.\d cm/);

@@ -19,7 +19,7 @@ export function KeyListField({ patch, fields: [field] }: FieldEditorProps) {
     <div className="flex items-end gap-1">
       <div className="min-w-0 flex-1">
         <SliderRow
-          label={`${label} at f ${frame}${keys.length > 0 ? `, ${keys.length} ${keys.length === 1 ? "key" : "keys"}` : ""}`}
+          label={`${label} at f ${frame}`}
           unit={unit}
           help={help}
           value={value * factor}
@@ -30,15 +30,15 @@ export function KeyListField({ patch, fields: [field] }: FieldEditorProps) {
           onCommit={(v) => field.set(keyed(v))}
         />
       </div>
-      <Button
-        className="mb-1 h-6! px-2! text-xs"
-        disabled={keys.length === 0}
-        title="Takes the keys away"
-        aria-label={`Even ${label.toLowerCase()}`}
-        onClick={() => field.set([], `Even ${label.toLowerCase()} of ${patch.name}`)}
-      >
-        Even
-      </Button>
+      {keys.length > 0 && (
+        <Button
+          className="mb-1 h-6! px-2! text-xs"
+          title={`${label} is the same throughout again`}
+          onClick={() => field.set([], `Even ${label.toLowerCase()} of ${patch.name}`)}
+        >
+          Clear {keys.length} {keys.length === 1 ? "key" : "keys"}
+        </Button>
+      )}
     </div>
   );
 }
