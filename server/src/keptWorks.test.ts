@@ -1,13 +1,17 @@
 import { readdirSync, readFileSync } from "node:fs";
-import { demoClips } from "@stride/demo";
-import { Evaluator, oneSource, PoseFrame, RECIPE_FORMAT, readMotion, readRecipe, readWork, WORK_FORMAT, writeFresh } from "@stride/motion";
+import { gunzipSync } from "node:zlib";
+import { Evaluator, oneSource, PoseFrame, RECIPE_FORMAT, readMotion, readRecipe, readWork, WORK_FORMAT, type Work } from "@stride/motion";
 import { describe, expect, it } from "vitest";
 
-/** A work as version 1 saved it, with world positions [joint][3] that version 1 made of it on some frames, metres. */
+/**
+ * A work as version 1 saved it, with world positions [joint][3] that version 1 made of it on some frames, metres: as a whole, and with floor and
+ * plant muted. Those two have learnt to do better since, so only without them is a motion the same for ever.
+ */
 interface Kept {
   readonly clip: string;
   readonly document: Record<string, unknown>;
   readonly result: { readonly frameCount: number; readonly frames: readonly number[]; readonly positions: readonly (readonly number[])[] };
+  readonly ungrounded: readonly (readonly number[])[];
 }
 
 const folder = new URL("./kept/", import.meta.url);
@@ -15,12 +19,19 @@ const kept = readdirSync(folder)
   .filter((name) => name.endsWith(".json"))
   .map((name) => JSON.parse(readFileSync(new URL(name, folder), "utf8")) as Kept);
 
-/** The demo's clip as a library keeps it: a file in centimetres. */
+/** The clip that a work was made on, as the library had it then. */
 function sourceOf(id: string) {
-  const demo = demoClips().find((c) => c.id === id);
-  if (!demo) throw new Error(`no clip ${id}`);
-  const text = [...writeFresh(demo.truth.character.skeleton, demo.clip, 0.01)].join("");
-  return readMotion(new TextEncoder().encode(text), { fileName: `${id}.bvh` });
+  return readMotion(gunzipSync(readFileSync(new URL(`${id}.bvh.gz`, folder))), { fileName: `${id}.bvh` });
+}
+
+/** Distances of joints on the kept frames between what a work makes and what version 1 made, metres. */
+function distances(work: Work, { skeleton, clip }: ReturnType<typeof sourceOf>, frames: readonly number[], was: readonly (readonly number[])[]): number[] {
+  const { result } = new Evaluator(oneSource(skeleton, clip)).evaluate(work);
+  const frame = new PoseFrame(skeleton, result.clip);
+  return frames.flatMap((f, i) => {
+    frame.load(result.clip, f);
+    return skeleton.names.map((_, j) => Math.hypot(...[0, 1, 2].map((c) => frame.worldPositions[j * 3 + c] - was[i][j * 3 + c])));
+  });
 }
 
 describe("works kept from version 1", () => {
@@ -31,21 +42,21 @@ describe("works kept from version 1", () => {
     expect(kept.every((k) => k.document.format === "patch-stride.work/1")).toBe(true);
   });
 
-  it.each(kept)("$clip opens, and evaluates to the motion that it made then, within a thousandth of a millimetre", ({ clip: id, document, result: was }) => {
-    const { skeleton, clip } = sourceOf(id);
-    const work = readWork(document, { fps: clip.fps });
+  it.each(kept)("$clip opens, and without floor and plant evaluates to the motion that it made then, within a thousandth of a millimetre", (k) => {
+    const source = sourceOf(k.clip);
+    const work = readWork(k.document, { fps: source.clip.fps });
     expect(work.format).toBe(WORK_FORMAT);
-    const { result } = new Evaluator(oneSource(skeleton, clip)).evaluate(work);
-    expect(result.clip.frameCount).toBe(was.frameCount);
-    const frame = new PoseFrame(skeleton, result.clip);
-    let worst = 0;
-    was.frames.forEach((f, i) => {
-      frame.load(result.clip, f);
-      was.positions[i].forEach((v, c) => {
-        worst = Math.max(worst, Math.abs(frame.worldPositions[c] - v));
-      });
-    });
-    expect(worst).toBeLessThan(1e-6);
+    const patches = work.patches.map((p) => (p.kind === "floor" || p.kind === "plant" ? { ...p, muted: true } : p));
+    expect(Math.max(...distances({ ...work, patches }, source, k.result.frames, k.ungrounded))).toBeLessThan(1e-6);
+  });
+
+  it.each(kept)("$clip as a whole stays near to what it was", (k) => {
+    const source = sourceOf(k.clip);
+    const work = readWork(k.document, { fps: source.clip.fps });
+    const { result } = new Evaluator(oneSource(source.skeleton, source.clip)).evaluate(work);
+    expect(result.clip.frameCount).toBe(k.result.frameCount);
+    const off = distances(work, source, k.result.frames, k.result.positions);
+    expect(off.reduce((a, b) => a + b, 0) / off.length).toBeLessThan(0.03);
   });
 
   it("read again as they were written anew: nothing is lost on the way", () => {
