@@ -9,8 +9,9 @@ export interface Character {
   readonly roles: Readonly<Partial<Record<Role, number>>>;
   /** ankle (or fetlock) to sole when standing flat, metres */
   readonly ankleHeight: number;
-  /** heel and ball in the foot's frame (metres); a hoof has only the ball */
+  /** heel in the foot's frame, on the ground; a hoof has none */
   readonly heel: readonly [number, number, number] | undefined;
+  /** joint (or end of the foot) that it rolls about when the heel lifts, in the foot's frame: it may lie above the ground */
   readonly ball: readonly [number, number, number];
 }
 
@@ -21,6 +22,18 @@ export interface BipedBuild {
   readonly fingers: boolean;
   readonly toes: boolean;
   readonly footLength?: number;
+  /** height of the joint that the foot rolls about over the ground, share of body height */
+  readonly ballLift?: number;
+}
+
+export interface QuadrupedBuild {
+  /** shoulder height, metres */
+  readonly withers: number;
+  /** height of the hoof's joint over the ground, metres */
+  readonly hoofLift?: number;
+  /** is there a blade bone above the fore leg, and a pastern between cannon and hoof? */
+  readonly blade?: boolean;
+  readonly pastern?: boolean;
 }
 
 class Builder {
@@ -65,6 +78,7 @@ export function buildBiped(id: string, name: string, build: BipedBuild): Charact
   const foot = (build.footLength ?? 0.152) * h;
   const heelBehind = 0.25 * foot;
   const ballAhead = 0.48 * foot;
+  const ball = [0, -ankle + (build.ballLift ?? 0.008) * h, ballAhead] as const;
   const hips = b.add("Hips", -1, [0, 0, 0], "hips");
   const spine = b.add("Spine", hips, [0, 0.06 * h, 0], "spine");
   const spine2 = b.add("SpineMid", spine, [0, 0.075 * h, 0], "spine2");
@@ -89,11 +103,11 @@ export function buildBiped(id: string, name: string, build: BipedBuild): Charact
     const shin = b.add(label("Shin"), thigh, [0, -0.245 * h, 0], `${side}Shin`);
     const footJoint = b.add(label("Foot"), shin, [0, -0.246 * h, 0], `${side}Foot`);
     if (build.toes) {
-      const toe = b.add(label("Toe"), footJoint, [0, -ankle + 0.008 * h, ballAhead], `${side}Toe`);
-      b.tip(toe, [0, -0.006 * h, foot - heelBehind - ballAhead]);
-    } else b.tip(footJoint, [0, -ankle + 0.008 * h, ballAhead]);
+      const toe = b.add(label("Toe"), footJoint, ball, `${side}Toe`);
+      b.tip(toe, [0, Math.min(0, -ankle - ball[1]) * 0.75, foot - heelBehind - ballAhead]);
+    } else b.tip(footJoint, ball);
   }
-  return { id, name, plan: "biped", skeleton: b.skeleton(), roles: b.roles, ankleHeight: ankle, heel: [0, -ankle, -heelBehind], ball: [0, -ankle, ballAhead] };
+  return { id, name, plan: "biped", skeleton: b.skeleton(), roles: b.roles, ankleHeight: ankle, heel: [0, -ankle, -heelBehind], ball };
 }
 
 function addFingers(b: Builder, side: Side, s: number, hand: number, h: number, label: (part: string) => string): void {
@@ -109,9 +123,10 @@ function addFingers(b: Builder, side: Side, s: number, hand: number, h: number, 
   }
 }
 
-/** A goat-sized quadruped with a tail, at rest facing +Z: `withers` is its shoulder height in metres. */
-export function buildQuadruped(id: string, name: string, withers: number): Character {
-  const h = withers;
+/** A quadruped with a tail, at rest facing +Z. */
+export function buildQuadruped(id: string, name: string, build: QuadrupedBuild): Character {
+  const h = build.withers;
+  const lift = build.hoofLift ?? 0;
   const b = new Builder();
   const hips = b.add("Hips", -1, [0, 0, 0], "hips");
   const loin = b.add("Loin", hips, [0, 0.02 * h, 0.3 * h], "spine");
@@ -128,10 +143,15 @@ export function buildQuadruped(id: string, name: string, withers: number): Chara
   for (const side of ["left", "right"] as const) {
     const s = side === "left" ? 1 : -1;
     const label = (part: string) => `${side === "left" ? "Left" : "Right"}${part}`;
-    const shoulder = b.add(label("ForeUpper"), chest, [s * 0.13 * h, -0.1 * h, 0.06 * h], `${side}UpperArm`);
+    const blade = build.blade ? b.add(label("Blade"), chest, [s * 0.09 * h, 0.02 * h, -0.02 * h]) : undefined;
+    const shoulder =
+      blade === undefined
+        ? b.add(label("ForeUpper"), chest, [s * 0.13 * h, -0.1 * h, 0.06 * h], `${side}UpperArm`)
+        : b.add(label("ForeUpper"), blade, [s * 0.04 * h, -0.12 * h, 0.08 * h], `${side}UpperArm`);
     const elbow = b.add(label("ForeLower"), shoulder, [0, -0.29 * h, -0.1 * h], `${side}Forearm`);
     const carpus = b.add(label("ForeCannon"), elbow, [0, -0.32 * h, 0.06 * h], `${side}Hand`);
-    const hoof = b.add(label("ForeHoof"), carpus, [0, -0.24 * h, 0.02 * h], `${side}HandEnd`);
+    const pastern = build.pastern ? b.add(label("ForePastern"), carpus, [0, -0.17 * h, 0]) : carpus;
+    const hoof = b.add(label("ForeHoof"), pastern, [0, (build.pastern ? -0.07 : -0.24) * h + lift, 0.02 * h], `${side}HandEnd`);
     b.tip(hoof, [0, 0, 0.07 * h]);
   }
   for (const side of ["left", "right"] as const) {
@@ -140,12 +160,13 @@ export function buildQuadruped(id: string, name: string, withers: number): Chara
     const thigh = b.add(label("Thigh"), hips, [s * 0.12 * h, -0.06 * h, -0.02 * h], `${side}Thigh`);
     const shin = b.add(label("Shin"), thigh, [0, -0.32 * h, 0.1 * h], `${side}Shin`);
     const hock = b.add(label("Hock"), shin, [0, -0.3 * h, -0.17 * h], `${side}Foot`);
-    const hoof = b.add(label("Hoof"), hock, [0, -0.29 * h, 0.04 * h], `${side}Toe`);
+    const pastern = build.pastern ? b.add(label("Pastern"), hock, [0, -0.21 * h, 0.01 * h]) : hock;
+    const hoof = b.add(label("Hoof"), pastern, [0, (build.pastern ? -0.08 : -0.29) * h + lift, (build.pastern ? 0.03 : 0.04) * h], `${side}Toe`);
     b.tip(hoof, [0, 0, 0.07 * h]);
   }
-  return { id, name, plan: "quadruped", skeleton: b.skeleton(), roles: b.roles, ankleHeight: 0.25 * h, heel: undefined, ball: [0, -0.29 * h, 0.04 * h] };
+  return { id, name, plan: "quadruped", skeleton: b.skeleton(), roles: b.roles, ankleHeight: 0.29 * h, heel: undefined, ball: [0, -0.29 * h + lift, 0.04 * h] };
 }
 
 export const INA = buildBiped("ina", "Ina", { height: 1.72, breadth: 1, fingers: true, toes: true });
 export const OSK = buildBiped("osk", "Osk", { height: 1.86, breadth: 1.22, fingers: false, toes: true, footLength: 0.17 });
-export const PIM = buildQuadruped("pim", "Pim", 0.78);
+export const PIM = buildQuadruped("pim", "Pim", { withers: 0.78 });

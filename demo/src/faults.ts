@@ -16,6 +16,8 @@ export interface Faults {
   readonly jitter?: number;
   /** single frames at which a joint jumps: [frame, joint, degrees] */
   readonly pops?: readonly (readonly [number, number, number])[];
+  /** rise and fall of the whole body: amplitude in metres, times a second */
+  readonly bob?: readonly [number, number];
   /** stretches of noise on one joint: [start, end, joint, degrees] */
   readonly noisy?: readonly (readonly [number, number, number, number])[];
   /** joints whose rotation drops to zero over a stretch (lost markers): [start, end, joints] */
@@ -59,6 +61,7 @@ export function addFaults(clip: Clip, faults: Faults): Clip {
       readRotation(out, 0, f, root, 0);
       draft.setRotation(0, f, multiplyQuatFlat(root, 0, [...tilt], 0, root, 0) as number[]);
     }
+    if (faults.bob) p[1] += faults.bob[0] * Math.sin((2 * Math.PI * faults.bob[1] * f) / fps);
     p[1] += faults.floorHeight ?? 0;
     draft.setPosition(0, f, p);
   }

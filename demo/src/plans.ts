@@ -48,6 +48,21 @@ export interface GaitOptions {
   readonly stopAfter?: number;
   readonly crouch?: number;
   readonly style?: Partial<Style>;
+  /** what the path lies on, by metres along it; level at zero if absent */
+  readonly terrain?: Terrain;
+}
+
+/** Height of the ground (metres) and how it slopes up along the path (radians), by metres along the path. */
+export type Terrain = (s: number) => { readonly y: number; readonly slope: number };
+
+/** Up a slope of so many radians, all the way. */
+export function slopeUp(angle: number): Terrain {
+  return (s) => ({ y: Math.tan(angle) * s, slope: angle });
+}
+
+/** Up a flight of steps of that rise, a tread to every `run` metres, `count` of them after `lead` metres of level ground. */
+export function flight(lead: number, run: number, rise: number, count: number): Terrain {
+  return (s) => ({ y: rise * Math.max(0, Math.min(count, Math.ceil((s - lead) / run - 1e-6))), slope: 0 });
 }
 
 const NEVER = 1e3;
@@ -69,8 +84,12 @@ export function gaitPlan(o: GaitOptions): Plan {
     const half = (side === "left" ? 1 : -1) * (o.width / 2);
     const stays = o.stopAfter !== undefined && i >= last - 1;
     const strike = i * o.stepTime;
+    const { y, slope } = o.terrain?.(s) ?? { y: 0, slope: 0 };
+    const nextY = o.terrain?.(closing || stays ? s : s + o.stepLength).y ?? 0;
     steps.push({
       limb: side,
+      y,
+      slope,
       x: at.x + half * Math.cos(at.heading),
       z: at.z - half * Math.sin(at.heading),
       heading: at.heading + (side === "left" ? 0.08 : -0.08),
@@ -88,8 +107,8 @@ export function gaitPlan(o: GaitOptions): Plan {
     support.push({ t: middle, values: [ahead.x + lateral * Math.cos(at.heading), ahead.z - lateral * Math.sin(at.heading)] });
     heading.push({ t: middle, values: [at.heading] });
     const crouch = -(o.crouch ?? 0);
-    height.push({ t: middle, values: [crouch + (stays ? 0 : o.bob)] });
-    if (!stays) height.push({ t: middle + o.stepTime / 2, values: [crouch - o.bob] });
+    height.push({ t: middle, values: [y + crouch + (stays ? 0 : o.bob)] });
+    if (!stays) height.push({ t: middle + o.stepTime / 2, values: [(y + nextY) / 2 + crouch - o.bob] });
   }
   return { name: o.name, seconds: o.seconds, fps: o.fps, seed: o.seed, steps, support, heading, height, style: { ...DEFAULT_STYLE, ...o.style } };
 }
@@ -181,13 +200,29 @@ export function jumpPlan(name: string, fps: number, seed: number, distance: numb
   return { name, seconds: 2.6, fps, seed, steps, support, heading: [{ t: 0, values: [0] }], height, style: { ...DEFAULT_STYLE, flow: 2.5, lean: 0.12 } };
 }
 
+type Quarter = "leftHind" | "leftFore" | "rightHind" | "rightFore";
+
+/** Diagonal legs together. */
+export const TROT: Readonly<Record<Quarter, number>> = { leftHind: 0, rightFore: 0, rightHind: 0.5, leftFore: 0.5 };
+const LATERAL: Readonly<Record<Quarter, number>> = { leftHind: 0, leftFore: 0.25, rightHind: 0.5, rightFore: 0.75 };
+
 /**
  * A quadruped's walk in lateral sequence: hind, then fore of the same side a quarter of a cycle later (Hildebrand, Science 150, 1965;
  * memory), each hoof down for `duty` of the cycle.
  */
 export function quadrupedWalk(
   character: Character,
-  o: { name: string; fps: number; seed: number; seconds: number; stride: number; cycle: number; duty: number; path: Path },
+  o: {
+    readonly name: string;
+    readonly fps: number;
+    readonly seed: number;
+    readonly seconds: number;
+    readonly stride: number;
+    readonly cycle: number;
+    readonly duty: number;
+    readonly path: Path;
+    readonly phases?: Readonly<Record<Quarter, number>>;
+  },
 ): Plan {
   const { roles, skeleton } = character;
   const offsetZ = (from: number, to: number) => {
@@ -197,10 +232,11 @@ export function quadrupedWalk(
   };
   const hips = roles.hips ?? 0;
   const along = { Hind: offsetZ(hips, roles.leftFoot ?? 0), Fore: offsetZ(hips, roles.leftHand ?? 0) };
-  const half = { Hind: 0.1, Fore: 0.09 };
-  const phases = { leftHind: 0, leftFore: 0.25, rightHind: 0.5, rightFore: 0.75 } as const;
+  const size = character.ankleHeight / (0.29 * 0.78);
+  const half = { Hind: 0.1 * size, Fore: 0.09 * size };
+  const phases = o.phases ?? LATERAL;
   const steps: Step[] = [];
-  for (const limb of Object.keys(phases) as (keyof typeof phases)[]) {
+  for (const limb of Object.keys(phases) as Quarter[]) {
     const end = limb.endsWith("Hind") ? "Hind" : "Fore";
     for (let i = -2; i * o.cycle < o.seconds + 2; i++) {
       const strike = (i + phases[limb]) * o.cycle;
@@ -219,7 +255,7 @@ export function quadrupedWalk(
         toeOff: strike + o.duty * o.cycle,
         strikePitch: 0.22,
         liftPitch: 0.5,
-        clearance: 0.07,
+        clearance: 0.07 * size,
       });
     }
   }
@@ -229,10 +265,10 @@ export function quadrupedWalk(
   for (let t = -2 * o.cycle; t < o.seconds + o.cycle; t += o.cycle / 4) {
     const at = o.path((t / o.cycle) * o.stride);
     const quarter = Math.round((t / o.cycle) * 4);
-    const sway = 0.014 * Math.sin((2 * Math.PI * t) / o.cycle);
+    const sway = 0.014 * size * Math.sin((2 * Math.PI * t) / o.cycle);
     support.push({ t, values: [at.x + sway * Math.cos(at.heading), at.z - sway * Math.sin(at.heading)] });
-    heading.push({ t, values: [o.path((t / o.cycle) * o.stride + 0.35).heading] });
-    height.push({ t, values: [quarter % 2 === 0 ? -0.016 : -0.004] });
+    heading.push({ t, values: [o.path((t / o.cycle) * o.stride + 0.35 * size).heading] });
+    height.push({ t, values: [(quarter % 2 === 0 ? -0.016 : -0.004) * size] });
   }
   return { name: o.name, seconds: o.seconds, fps: o.fps, seed: o.seed, steps, support, heading, height, style: { ...DEFAULT_STYLE, flow: 2 } };
 }

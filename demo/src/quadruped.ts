@@ -13,7 +13,8 @@ export function performQuadruped(character: Character, plan: Plan): Performance 
   const { fps, style } = plan;
   const joint = (role: keyof typeof roles): number => roles[role] ?? 0;
   const offset = (j: number): Vec => [skeleton.offsets[j * 3], skeleton.offsets[j * 3 + 1], skeleton.offsets[j * 3 + 2]];
-  const restDepth = -(offset(joint("leftThigh"))[1] + offset(joint("leftShin"))[1] + offset(joint("leftFoot"))[1] + offset(joint("leftToe"))[1]);
+  // From hips to ground, and from the cannon's head to hoof and ground.
+  const restDepth = -(offset(joint("leftThigh"))[1] + offset(joint("leftShin"))[1] + offset(joint("leftFoot"))[1]) + character.ankleHeight;
   const [x, z] = smoothKnots(plan.support, n, fps, style.flow);
   const [heading] = smoothKnots(plan.heading, n, fps, 1.1);
   const [rise] = smoothKnots(plan.height, n, fps, 4);
@@ -32,9 +33,10 @@ export function performQuadruped(character: Character, plan: Plan): Performance 
       base: joint("chest"),
     },
   ] as const;
-  const tracks = limbs.map(({ limb, toe }) => {
-    // The step's pivot is the hoof's joint; the cannon bone above it leans through the stand.
-    const hoof = { ...character, ball: offset(toe), heel: undefined };
+  const tracks = limbs.map(({ limb, toe, end }) => {
+    // The step's pivot is the hoof's joint, as high over the ground as in the hind leg; the cannon bone above it leans through the stand.
+    const ball = placeBelow(character, toe, end);
+    const hoof = { ...character, ball, heel: undefined, ankleHeight: character.ankleHeight + character.ball[1] - ball[1] };
     return Array.from({ length: n }, (_, f) => footAt(hoof, stepsOf(plan, limb), f / fps));
   });
   const reach = makeTwoBoneReach();
@@ -65,7 +67,7 @@ export function performQuadruped(character: Character, plan: Plan): Performance 
     writer.write(f, hips, worlds, locals);
     limbs.forEach(({ upper, lower, end, base }, i) => {
       const foot = tracks[i][f];
-      const start = plus(worldPosition(character, writer, base, hips), turned(writer.worldOf(base), offset(upper)));
+      const start = plus(worldPosition(character, writer, base, hips), turned(writer.worldOf(base), placeBelow(character, upper, base)));
       const lean = times(about("y", heading[f]));
       const knee = plus(start, turned(lean, offset(lower)));
       const ankle = plus(knee, turned(lean, offset(end)));
@@ -79,6 +81,14 @@ export function performQuadruped(character: Character, plan: Plan): Performance 
     writer.write(f, hips, worlds, locals);
   }
   return { character, clip: writer.clip, contacts: trueContacts(character, plan) };
+}
+
+/** Place of a joint in the frame of one above it, while the joints between do not turn. */
+function placeBelow({ skeleton }: Character, joint: number, above: number): Vec {
+  let place: Vec = [0, 0, 0];
+  for (let j = joint; j !== above; j = skeleton.parents[j])
+    place = plus(place, [skeleton.offsets[j * 3], skeleton.offsets[j * 3 + 1], skeleton.offsets[j * 3 + 2]]);
+  return place;
 }
 
 function worldPosition(character: Character, writer: PoseWriter, joint: number, hips: Vec): Vec {

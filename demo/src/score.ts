@@ -40,7 +40,7 @@ export function score(truth: Performance, faulty: Clip, found: readonly Contact[
       heights.push(Math.abs(track[o + 1] - right[o + 1]) * 100);
     }
   }
-  const legs = (["hips", "leftThigh", "leftShin", "leftFoot", "rightThigh", "rightShin", "rightFoot"] as const).map((role) => character.roles[role] ?? 0);
+  const legs = limbJoints(character);
   const limit = 3 * quantile(angularAccelerations(truth.clip, legs), 0.999);
   const over = (clip: Clip) => angularAccelerations(clip, legs).filter((a) => a > limit).length;
   return {
@@ -57,12 +57,11 @@ export function score(truth: Performance, faulty: Clip, found: readonly Contact[
 /** The point of a contact part as the generator rolls it: end joint and place in its frame. */
 function truePoint(character: Character, part: string): [number, readonly [number, number, number]] {
   const side = part.startsWith("left") ? "left" : "right";
-  const { roles, skeleton } = character;
+  const { roles } = character;
   if (part.endsWith("Heel")) return [roles[`${side}Foot`] ?? 0, character.heel ?? character.ball];
   if (part.endsWith("Toe")) return [roles[`${side}Foot`] ?? 0, character.ball];
   const hoof = roles[part.endsWith("Fore") ? (`${side}HandEnd` as const) : (`${side}Toe` as const)] ?? 0;
-  const end = skeleton.parents[hoof];
-  return [end, [skeleton.offsets[hoof * 3], skeleton.offsets[hoof * 3 + 1], skeleton.offsets[hoof * 3 + 2]]];
+  return [hoof, [0, 0, 0]];
 }
 
 export function f1Score(truth: readonly Contact[], found: readonly Contact[], frameCount: number): number {
@@ -92,8 +91,14 @@ export function meanDistanceCm(character: Character, a: Clip, b: Clip): number {
   return (sum / (p.length / 3)) * 100;
 }
 
+/** Root and legs, fore legs too. */
+export function limbJoints({ plan, roles }: Character): number[] {
+  const parts = ["Thigh", "Shin", "Foot", ...(plan === "quadruped" ? (["UpperArm", "Forearm", "Hand"] as const) : [])] as const;
+  return [roles.hips ?? 0, ...(["left", "right"] as const).flatMap((side) => parts.map((part) => roles[`${side}${part}`] ?? 0))];
+}
+
 /** Angular acceleration of joints at every inner frame, radians a second². */
-function angularAccelerations(clip: Clip, joints: readonly number[]): number[] {
+export function angularAccelerations(clip: Clip, joints: readonly number[]): number[] {
   const out: number[] = [];
   const next = [0, 0, 0, 1];
   const turn = (f: number, joint: number) => {

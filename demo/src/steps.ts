@@ -9,6 +9,9 @@ export interface Step {
   readonly limb: Limb;
   readonly x: number;
   readonly z: number;
+  /** of the ground there, metres, and how it slopes up the way the foot points, radians; level at zero if absent */
+  readonly y?: number;
+  readonly slope?: number;
   readonly heading: number;
   readonly strike: number;
   readonly flat: number;
@@ -46,9 +49,10 @@ export function footAt(character: Character, steps: readonly Step[], t: number):
   const blend = (p0: number, before: number, p1: number, after: number) =>
     quinticHermite(p0, ((p0 - before) / e) * seconds, p1, ((after - p1) / e) * seconds, u);
   const bump = 16 * u * u * (1 - u) * (1 - u);
+  const rise = Math.abs((next.y ?? 0) - (current.y ?? 0));
   const ankle: Vec = [
     blend(a.ankle[0], a0.ankle[0], b.ankle[0], b1.ankle[0]),
-    blend(a.ankle[1], a0.ankle[1], b.ankle[1], b1.ankle[1]) + bump * current.clearance,
+    blend(a.ankle[1], a0.ankle[1], b.ankle[1], b1.ankle[1]) + bump * (current.clearance + 0.5 * rise),
     blend(a.ankle[2], a0.ankle[2], b.ankle[2], b1.ankle[2]),
   ];
   const pitch = blend(a.pitch, a0.pitch, b.pitch, b1.pitch);
@@ -68,8 +72,9 @@ function standing(character: Character, step: Step, t: number): FootPose {
     const u = (t - step.heelOff) / (step.toeOff - step.heelOff);
     pitch = step.liftPitch * u ** 2.2;
   }
-  const yaw = about("y", step.heading);
-  const turn = times(yaw, about("x", pitch));
-  const flatPivot = plus([step.x, -character.ball[1], step.z], turned(yaw, pivot));
-  return { ankle: plus(flatPivot, turned(turn, pivot), -1), turn, pitch, toeBend: -Math.max(0, pitch) };
+  const flat = times(about("y", step.heading), about("x", -(step.slope ?? 0)));
+  const turn = times(flat, about("x", pitch));
+  // The sole lies flat on the ground, the ankle over the step's place along the ground's normal.
+  const still = plus([step.x, step.y ?? 0, step.z], turned(flat, plus([0, character.ankleHeight, 0], pivot)));
+  return { ankle: plus(still, turned(turn, pivot), -1), turn, pitch: pitch - (step.slope ?? 0), toeBend: -Math.max(0, pitch) };
 }

@@ -16,6 +16,10 @@ export interface ContactPoint {
   readonly id: string;
   readonly joint: number;
   readonly local: readonly [number, number, number];
+  /** its height over the surface it rests on, metres: a toe joint lies inside the foot */
+  readonly clearance: number;
+  /** is it a joint or an end of the skeleton? Others are estimates of where a foot touches the ground */
+  readonly modelled: boolean;
   /** joint that reports name for it: a toe rests by its toe joint, though it is fixed in the foot */
   readonly named: number;
   /** limb (index of rig.limbs) that carries it as its end; −1 where the body as a whole has to go to it */
@@ -62,11 +66,21 @@ export function contactPointsOf(skeleton: Skeleton, clip: Clip, body: BodyMap, r
   const { roles } = body;
   const points: ContactPoint[] = [];
   for (const leg of legsOf(skeleton, body, rig)) {
-    for (const { id, local } of buildSole(skeleton, clip, leg).points)
-      points.push({ id, joint: leg.end, local, named: id.endsWith("Heel") || leg.toe < 0 ? leg.end : leg.toe, limb: leg.limb, side: leg.side, bears: true });
+    for (const { id, local, modelled, clearance } of buildSole(skeleton, clip, leg).points)
+      points.push({
+        id,
+        joint: leg.end,
+        local,
+        modelled,
+        clearance,
+        named: id.endsWith("Heel") || leg.toe < 0 ? leg.end : leg.toe,
+        limb: leg.limb,
+        side: leg.side,
+        bears: true,
+      });
   }
   const add = (id: string, joint: number | undefined, local: readonly [number, number, number], limb = -1, side: Side | null = null) => {
-    if (joint !== undefined) points.push({ id, joint, local, named: joint, limb, side, bears: false });
+    if (joint !== undefined) points.push({ id, joint, local, modelled: true, clearance: 0, named: joint, limb, side, bears: false });
   };
   for (const side of SIDES) {
     const arm = rig.limbs.findIndex((l) => l.side === side && l.kind === "arm");

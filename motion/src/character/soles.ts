@@ -5,15 +5,28 @@ import { median } from "../signal/robust.ts";
 import { pathLength, type Skeleton, tipOf } from "../skeleton/skeleton.ts";
 import type { Leg } from "./contactPoints.ts";
 
-/** The points of a leg that rest on the ground, fixed in the frame of its end joint (metres), and the track they ride on. */
+/** A place of a foot or hoof that rests on the ground. */
+export interface SolePoint {
+  readonly id: string;
+  /** in the frame of the leg's end joint, metres */
+  readonly local: readonly [number, number, number];
+  /** is it a joint or an end of the skeleton? The foot rolls about those; others are estimates, and lie on the ground by definition */
+  readonly modelled: boolean;
+  /** its height over the ground while it rests, metres */
+  readonly clearance: number;
+}
+
+/** The points of a leg that rest on the ground, and the track they ride on. */
 export interface Sole {
   readonly leg: Leg;
   readonly track: JointTrack;
-  readonly points: readonly { readonly id: string; readonly local: readonly [number, number, number] }[];
+  readonly points: readonly SolePoint[];
   /** the vertical in the end joint's frame while the foot stands flat */
   readonly upLocal: readonly [number, number, number];
-  /** how far above its lowest modelled joint the sole could lie, metres: 0 when the skeleton models the ball at the ground */
-  readonly unmodelled: number;
+  /** thigh and shin, metres: the scale of the leg */
+  readonly legLength: number;
+  /** how far above the ground its lowest modelled joint should be by usual proportions, metres */
+  readonly expected: number;
 }
 
 /** Ankle height as a share of body height, and leg (thigh + shin) likewise: Drillis & Contini 1966, as tabled by Winter (memory). */
@@ -21,43 +34,43 @@ const ANKLE_SHARE = 0.039;
 const LEG_SHARE = 0.491;
 const FOOT_SHARE = 0.152;
 
-/** Builds the sole of a leg from its slow, low frames: where "up" is in the foot, and where heel and ball lie under it. */
+/**
+ * Builds the sole of a leg from its slow, low frames: where "up" is in the foot, and where it rests. A foot rolls about its toe joint, or the
+ * end of a foot without one, which may lie above the ground by a thickness that the clip shows later; its heel is an estimate.
+ */
 export function buildSole(skeleton: Skeleton, clip: Clip, leg: Leg): Sole {
   const track = jointTrack(skeleton, clip, leg.end);
-  const bodyHeight = (pathLength(skeleton, leg.lower, leg.upper) + pathLength(skeleton, leg.end, leg.lower)) / LEG_SHARE;
+  const legLength = pathLength(skeleton, leg.lower, leg.upper) + pathLength(skeleton, leg.end, leg.lower);
+  const bodyHeight = legLength / LEG_SHARE;
   const front: readonly [number, number, number] | undefined = leg.toe >= 0 ? restOffset(skeleton, leg.toe, leg.end) : tipOf(skeleton, leg.end);
   const upLocal = flatUp(track, clip.fps, front ?? [0, 0, 0]);
   if (leg.parts.length === 1) {
-    return { leg, track, points: [{ id: leg.parts[0], local: front ?? [0, 0, 0] }], upLocal, unmodelled: 0 };
+    return { leg, track, points: [{ id: leg.parts[0], local: front ?? [0, 0, 0], modelled: true, clearance: 0 }], upLocal, legLength, expected: 0 };
   }
-  const drop = front ? -(front[0] * upLocal[0] + front[1] * upLocal[1] + front[2] * upLocal[2]) : 0;
-  const tip = leg.toe >= 0 ? tipOf(skeleton, leg.toe) : undefined;
-  const tipDrop = front && tip ? -((front[0] + tip[0]) * upLocal[0] + (front[1] + tip[1]) * upLocal[1] + (front[2] + tip[2]) * upLocal[2]) : drop;
-  const lowest = Math.max(0, drop, tipDrop);
-  const unmodelled = Math.max(0, ANKLE_SHARE * bodyHeight - lowest);
+  const drop = front ? -(front[0] * upLocal[0] + front[1] * upLocal[1] + front[2] * upLocal[2]) : ANKLE_SHARE * bodyHeight;
   const forward = forwardOf(front, upLocal, drop) ?? standInForward(upLocal);
   const reach = front ? Math.hypot(front[0] + drop * upLocal[0], front[1] + drop * upLocal[1], front[2] + drop * upLocal[2]) : 0.6 * FOOT_SHARE * bodyHeight;
-  const depth = lowest + unmodelled;
   const at = (along: number): [number, number, number] => [
-    forward[0] * along - upLocal[0] * depth,
-    forward[1] * along - upLocal[1] * depth,
-    forward[2] * along - upLocal[2] * depth,
+    forward[0] * along - upLocal[0] * drop,
+    forward[1] * along - upLocal[1] * drop,
+    forward[2] * along - upLocal[2] * drop,
   ];
   const [heelPart, toePart] = leg.parts;
   return {
     leg,
     track,
     points: [
-      { id: heelPart, local: at(-HEEL_BEHIND * reach) },
-      { id: toePart, local: at(reach) },
+      { id: heelPart, local: at(-HEEL_BEHIND * reach), modelled: false, clearance: 0 },
+      { id: toePart, local: front ?? at(reach), modelled: front !== undefined, clearance: 0 },
     ],
     upLocal,
-    unmodelled,
+    legLength,
+    expected: Math.max(0, ANKLE_SHARE * bodyHeight - drop),
   };
 }
 
 /** The heel lies behind the ankle by about this share of the way from ankle to ball. */
-const HEEL_BEHIND = 0.3;
+const HEEL_BEHIND = 0.42;
 
 /** Mean vertical in the end joint's frame over its slowest, lower frames. */
 function flatUp(track: JointTrack, fps: number, front: readonly [number, number, number]): [number, number, number] {

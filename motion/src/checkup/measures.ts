@@ -104,8 +104,9 @@ function spanMeasure(motion: Motion, contact: Contact, tracks: PointTracks): Spa
   const axis = (i: number) => Float64Array.from({ length: n }, (_, k) => course[k * 3 + i]);
   const [xs, ys, zs] = [axis(0), axis(1), axis(2)];
   const onPart = typeof contact.on === "object";
+  const clearance = tracks.point(contact.point)?.clearance ?? 0;
   let height = 0;
-  if (contact.on === "ground") for (let i = 0; i < n; i++) height += (ys[i] - groundHeight(motion.ground, xs[i], zs[i])) / n;
+  if (contact.on === "ground") for (let i = 0; i < n; i++) height += (ys[i] - clearance - groundHeight(motion.ground, xs[i], zs[i])) / n;
   const [mx, my, mz] = [median(xs), onPart ? median(ys) : 0, median(zs)];
   const off = Float32Array.from(xs, (x, i) => Math.hypot(x - mx, onPart ? ys[i] - my : 0, zs[i] - mz) * 100);
   return { contact, slideCm: widest(xs, onPart ? ys : null, zs) * 100, heightCm: height * 100, course: off };
@@ -215,25 +216,20 @@ function stretchedLegs(motion: Motion): JointEvent[] {
   return events.filter((e) => e.value >= 3);
 }
 
-/** Projection of the planted parts' velocity on the travel, against the travel's own speed, over frames that travel. */
+/** A body slower than this on the whole does not travel, m/s. */
+const TRAVELS = 0.3;
+
+/** By how much the travel is too fast, as a share of what it should be: planted parts move by share · root where the root goes 1 + share / (1 − share) times as fast. */
 function travelShare(motion: Motion, tracks: PointTracks): number {
   const { clip } = motion;
-  const n = clip.frameCount;
-  const error = travelError(motion.contacts, tracks.bearing, n, clip.fps);
   const { positions } = tracks.joint(motion.character.body.roles.hips ?? 0);
-  let dot = 0;
-  let square = 0;
-  const span = Math.max(1, Math.round(0.15 * clip.fps));
-  for (let f = span; f + span < n; f++) {
-    const vx = ((positions[(f + span) * 3] - positions[(f - span) * 3]) * clip.fps) / (2 * span);
-    const vz = ((positions[(f + span) * 3 + 2] - positions[(f - span) * 3 + 2]) * clip.fps) / (2 * span);
-    const ex = error[f * 2];
-    const ez = error[f * 2 + 1];
-    if (Math.hypot(vx, vz) < 0.3) continue;
-    dot += ex * (vx - ex) + ez * (vz - ez);
-    square += (vx - ex) ** 2 + (vz - ez) ** 2;
-  }
-  return square > 0 ? dot / square : 0;
+  let path = 0;
+  const step = Math.max(1, Math.round(0.3 * clip.fps));
+  for (let f = step; f < clip.frameCount; f += step)
+    path += Math.hypot(positions[f * 3] - positions[(f - step) * 3], positions[f * 3 + 2] - positions[(f - step) * 3 + 2]);
+  if (path < (TRAVELS * (clip.frameCount - 1)) / clip.fps) return 0;
+  const { share } = travelError(motion.contacts, tracks.bearing, positions, clip.fps);
+  return share / (1 - share);
 }
 
 /** The figures people compare, of a whole motion. */

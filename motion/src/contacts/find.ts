@@ -2,17 +2,16 @@ import type { Character } from "../character/character.ts";
 import { type ContactPoint, legsOf } from "../character/contactPoints.ts";
 import { buildSole, type Sole } from "../character/soles.ts";
 import type { Clip } from "../clip/clip.ts";
-import { fitGround, type RestPoint } from "../ground/fitGround.ts";
-import { type Ground, groundHeight, groundTilt, LEVEL_GROUND, type PlaneGround, planeGround } from "../ground/ground.ts";
+import { fitGround, type GroundFit, type RestPoint } from "../ground/fitGround.ts";
+import { type Ground, groundHeight, LEVEL_GROUND, type PlaneGround, planeGround } from "../ground/ground.ts";
 import { lowPass } from "../signal/filters.ts";
-import { noiseLevel } from "../signal/robust.ts";
-import { boneLength, type Skeleton } from "../skeleton/skeleton.ts";
-import { calibrateSole, evenDepths } from "./calibrate.ts";
+import { stillNoise } from "../signal/robust.ts";
+import { calibrateSole } from "./calibrate.ts";
 import { type Contact, sortContacts } from "./contact.ts";
-import type { PointTracks } from "./pointTracks.ts";
-import { middlePoint, refineSpan, segmentContacts, smoothedNoise, smoothingFor } from "./segment.ts";
-import { pointTrack } from "./tracks.ts";
-import { integrateTravel, travelError } from "./travel.ts";
+import { type PointTracks, showsTravel } from "./pointTracks.ts";
+import { middlePoint, refineSpan, restlessness, segmentContacts, smoothedNoise, smoothingFor } from "./segment.ts";
+import { jointTrack, pointTrack } from "./tracks.ts";
+import { travelDisplacement, travelError } from "./travel.ts";
 
 /** What stands where in a clip: the character's contact points as this clip shows them, their contacts, and the ground under them (in the clip's world). */
 export interface Grounding {
@@ -23,8 +22,6 @@ export interface Grounding {
 
 /** Rounds of: find spans, take the travel error out, fit the ground, look again with a sharper eye. Shares of the swing speed. */
 const SPEED_SHARES = [0.22, 0.14, 0.1];
-/** Tilt below this is taken for level, radians: short walks cannot tell it from noise. */
-const LEAST_TILT = (0.75 * Math.PI) / 180;
 
 /** Finds ground and contacts of a clip, also while its feet skate, float, sink or jitter, at any frame rate and body size. Looks at the points that bear the body. */
 export function findContacts(character: Character, clip: Clip): Grounding {
@@ -33,25 +30,36 @@ export function findContacts(character: Character, clip: Clip): Grounding {
   if (legs.length === 0 || clip.frameCount < 3) return { points: character.contactPoints, contacts: [], ground: LEVEL_GROUND };
   let soles = legs.map((leg) => buildSole(skeleton, clip, leg));
   const named = (id: string) => character.contactPoints.find((p) => p.id === id)?.named ?? 0;
-  let ground: PlaneGround | undefined;
+  const hips = jointTrack(skeleton, clip, body.roles.hips ?? 0).positions;
+  let fit: GroundFit | undefined;
+  let ground = LEVEL_GROUND;
   let contacts: Contact[] = [];
   let travel: Float64Array = new Float64Array(clip.frameCount * 2);
   SPEED_SHARES.forEach((speedShare, round) => {
     const last = round === SPEED_SHARES.length - 1;
-    contacts = findRound(skeleton, clip, soles, named, travel, ground, speedShare, last);
+    contacts = findRound(clip, soles, named, travel, fit, speedShare, last);
     const courses = soleCourses(soles);
-    travel = integrateTravel(
-      travelError(contacts, (id) => courses.get(id), clip.frameCount, clip.fps),
+    travel = travelDisplacement(
+      travelError(contacts, (id) => (showsTravel(character.contactPoints, id) ? courses.get(id) : undefined), hips, clip.fps),
+      hips,
       clip.fps,
     );
-    if (round === 1) soles = evenDepths(soles.map((sole) => calibrateSole(sole, contacts, travel)));
-    ground = fitGround(restPoints(soles, contacts));
+    if (contacts.length === 0) return;
+    // Estimated points first go where the ground is, then to where the foot is stillest.
+    ({ ground, soles } = settleGround(fitGround(restPoints(soles, contacts)), soles, contacts));
+    if (round === 1) {
+      soles = soles.map((sole) => calibrateSole(sole, contacts, travel, clip.fps));
+      ({ ground, soles } = settleGround(fitGround(restPoints(soles, contacts)), soles, contacts));
+    }
+    fit = fitGround(restPoints(soles, contacts));
   });
-  const settled = settleGround(ground ?? LEVEL_GROUND, soles, contacts);
-  const calibrated = new Map(settled.soles.flatMap((sole) => sole.points.map((p) => [p.id, p.local] as const)));
+  const calibrated = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, p] as const)));
   return {
-    points: character.contactPoints.map((p) => ({ ...p, local: calibrated.get(p.id) ?? p.local })),
-    ground: settled.ground,
+    points: character.contactPoints.map((p) => {
+      const found = calibrated.get(p.id);
+      return found ? { ...p, local: found.local, clearance: found.clearance } : p;
+    }),
+    ground,
     contacts: sortContacts(contacts),
   };
 }
@@ -62,12 +70,11 @@ function soleCourses(soles: readonly Sole[]): Map<string, Float64Array> {
 }
 
 function findRound(
-  skeleton: Skeleton,
   clip: Clip,
   soles: readonly Sole[],
   named: (id: string) => number,
   travel: Float64Array,
-  ground: Ground | undefined,
+  fit: GroundFit | undefined,
   speedShare: number,
   refine: boolean,
 ): Contact[] {
@@ -75,24 +82,29 @@ function findRound(
   const contacts: Contact[] = [];
   const courses = soleCourses(soles);
   for (const sole of soles) {
-    const legLength = boneLength(skeleton, sole.leg.lower) + boneLength(skeleton, sole.leg.end);
-    for (const { id } of sole.points) {
+    const { legLength } = sole;
+    for (const { id, modelled } of sole.points) {
       const raw = courses.get(id);
       if (!raw) continue;
-      const height = ground ? Float64Array.from({ length: n }, (_, f) => raw[f * 3 + 1] - groundHeight(ground, raw[f * 3], raw[f * 3 + 2])) : null;
+      const rest = fit?.heights.get(id);
+      const [slopeX, slopeZ] = fit ? [fit.slopeX, fit.slopeZ] : [0, 0];
+      const height =
+        rest === undefined ? null : Float64Array.from({ length: n }, (_, f) => raw[f * 3 + 1] - rest - slopeX * raw[f * 3] - slopeZ * raw[f * 3 + 2]);
       const track = raw.slice();
       for (let f = 0; f < n; f++) {
         track[f * 3] -= travel[f * 2];
         track[f * 3 + 2] -= travel[f * 2 + 1];
-        if (ground) track[f * 3 + 1] -= groundHeight(ground, raw[f * 3], raw[f * 3 + 2]);
+        track[f * 3 + 1] -= slopeX * raw[f * 3] + slopeZ * raw[f * 3 + 2];
       }
       const spans = segmentContacts({ track, height, frameCount: n, fps, legLength, speedShare });
-      const noise = Math.max(...[0, 1, 2].map((axis) => noiseLevel(track.filter((_, i) => i % 3 === axis))));
-      const tolerance = Math.max(REST_TOLERANCE * (legLength / 0.9), 3.6 * smoothedNoise(noise, fps));
-      const calm = refine ? smoothTrack(track, n, fps, smoothingFor(noise)) : track;
+      const noise = Math.max(...[0, 1, 2].map((axis) => stillNoise(track.filter((_, i) => i % 3 === axis))));
+      const steady = Math.max(REST_TOLERANCE * (legLength / 0.9), 3.6 * smoothedNoise(noise, fps));
+      const calm = refine && noise > STEADY ? smoothTrack(track, n, fps, smoothingFor(noise)) : track;
       spans.forEach((span, i) => {
         const bounds = [i > 0 ? spans[i - 1][1] + 2 : 0, i + 1 < spans.length ? spans[i + 1][0] - 2 : n - 1] as const;
-        const refined = refine ? refineSpan(calm, span, bounds, tolerance, Math.max(2, Math.round(0.09 * fps))) : span;
+        const refined = refine
+          ? refineSpan(calm, span, bounds, tolerances(Math.max(steady, 3 * restlessness(calm, span)), modelled, legLength), Math.max(2, Math.round(0.09 * fps)))
+          : span;
         if (!refined) return;
         contacts.push({
           point: id,
@@ -112,7 +124,16 @@ function findRound(
 }
 
 /** How far a resting part of a clean clip may be from its place, metres for a leg of 0.9 m. */
-const REST_TOLERANCE = 0.0025;
+const REST_TOLERANCE = 0.00015;
+/** A course with less noise than this is taken as it is, metres: smoothing would blur when it comes to rest. */
+const STEADY = 0.0002;
+
+/** An estimated point is off the place that the foot rolls about as it lands: it never comes to rest as exactly as a joint does. */
+const LANDING_TOLERANCE = 0.0015;
+
+function tolerances(tolerance: number, modelled: boolean, legLength: number): { readonly landing: number; readonly lift: number } {
+  return { landing: modelled ? tolerance : Math.max(tolerance, LANDING_TOLERANCE * (legLength / 0.9)), lift: tolerance };
+}
 
 function smoothTrack(track: Float64Array, n: number, fps: number, cutoff: number): Float64Array {
   const out = new Float64Array(n * 3);
@@ -129,33 +150,60 @@ function restPoints(soles: readonly Sole[], contacts: readonly Contact[]): RestP
     const course = courses.get(contact.point);
     if (!course) return [];
     const quarter = Math.floor((contact.end - contact.start) / 4);
-    return [{ point: middlePoint(course, contact.start + quarter, contact.end - quarter), weight: Math.sqrt(contact.end - contact.start + 1) }];
+    return [
+      { part: contact.point, point: middlePoint(course, contact.start + quarter, contact.end - quarter), weight: Math.sqrt(contact.end - contact.start + 1) },
+    ];
   });
 }
 
+/** A joint that rests this high over the clip's own zero, as a share of the leg, may well be inside a thick sole or hoof. */
+const THICKEST_SOLE = 0.065;
+const TALLEST_HOOF = 0.12;
+/** A joint that rests this far under it, metres for a leg of 0.9 m, is through the floor. */
+const DEEPEST = 0.006;
+
 /**
- * Decides between "the ground is off" and "the sole is thicker than the skeleton shows". Within what an unmodelled sole can explain, the
- * clip's own zero is believed and the soles get the rest; beyond that, the ground is off. Small tilts are taken for level.
+ * Decides between "the ground is off" and "the sole is thicker than the skeleton shows". While the lowest joints rest where soles and hooves can
+ * explain, the clip's own zero is believed and each part keeps its height over it; beyond that the ground is off, by what usual proportions
+ * leave over. Estimated points are moved onto the ground.
  */
-function settleGround(fitted: PlaneGround, soles: readonly Sole[], contacts: readonly Contact[]): { ground: PlaneGround; soles: Sole[] } {
-  const tilted = groundTilt(fitted) >= LEAST_TILT;
+function settleGround(fit: GroundFit, soles: readonly Sole[], contacts: readonly Contact[]): { ground: PlaneGround; soles: Sole[] } {
+  const { slopeX, slopeZ, heights } = fit;
+  // Heights over the world's origin, or over the place nearest to it that the feet have been to.
   const points = restPoints(soles, contacts);
-  let height = fitted.height;
-  if (!tilted && points.length > 0) {
-    const total = points.reduce((sum, p) => sum + p.weight, 0);
-    height = points.reduce((sum, p) => sum + p.weight * groundHeight(fitted, p.point[0], p.point[2]), 0) / total;
-  }
-  const unmodelled = soles.reduce((sum, sole) => sum + sole.unmodelled, 0) / soles.length;
-  const ground = tilted ? fitted : planeGround(height);
-  if (height > 1.5 * unmodelled + 0.005 || height < -unmodelled - 0.006) return { ground, soles: [...soles] };
-  const deeper = soles.map((sole) => ({
-    ...sole,
-    points: sole.points.map(({ id, local }) => ({
-      id,
-      local: [0, 1, 2].map((i) => local[i] - sole.upLocal[i] * height) as unknown as [number, number, number],
+  const nearest = (axis: 0 | 2) => {
+    const values = points.map((p) => p.point[axis]);
+    return Math.max(Math.min(...values), Math.min(0, Math.max(...values)));
+  };
+  const lift = points.length > 0 ? slopeX * nearest(0) + slopeZ * nearest(2) : 0;
+  const joints = soles.flatMap((sole) =>
+    sole.points.flatMap((p) => (p.modelled && heights.has(p.id) ? [{ sole, height: (heights.get(p.id) ?? 0) + lift }] : [])),
+  );
+  const seen =
+    joints.length > 0
+      ? joints
+      : soles.flatMap((sole) => sole.points.flatMap((p) => (heights.has(p.id) ? [{ sole, height: (heights.get(p.id) ?? 0) + lift }] : [])));
+  if (seen.length === 0) return { ground: LEVEL_GROUND, soles: [...soles] };
+  const scale = seen.reduce((sum, { sole }) => sum + sole.legLength, 0) / seen.length;
+  const most = Math.max(...seen.map(({ sole }) => (sole.points.length > 1 ? THICKEST_SOLE : TALLEST_HOOF) * sole.legLength));
+  const mean = seen.reduce((sum, { height }) => sum + height, 0) / seen.length;
+  const plausible = seen.every(({ height }) => height > -DEEPEST * (scale / 0.9) && height < most);
+  const off = plausible ? 0 : mean - seen.reduce((sum, { sole }) => sum + sole.expected, 0) / seen.length;
+  const ground = planeGround(off - lift, slopeX, slopeZ);
+  return {
+    ground,
+    soles: soles.map((sole) => ({
+      ...sole,
+      points: sole.points.map((p) => {
+        const height = heights.get(p.id);
+        if (height === undefined) return p;
+        const clearance = height + lift - off;
+        return p.modelled
+          ? { ...p, clearance }
+          : { ...p, local: [0, 1, 2].map((i) => p.local[i] - sole.upLocal[i] * clearance) as unknown as [number, number, number] };
+      }),
     })),
-  }));
-  return { ground: { ...ground, height: 0 }, soles: deeper };
+  };
 }
 
 /** Metres off the ground from which a contact is taken to rest on something of its own: a step, a box, a rail. */
@@ -167,6 +215,7 @@ export function settleSurfaces(contacts: readonly Contact[], tracks: PointTracks
     const course = contact.on === "ground" && !decided.has(contact) ? tracks.course(contact.point) : undefined;
     if (!course) return contact;
     const rest = middlePoint(course, contact.start, contact.end);
-    return Math.abs(rest[1] - groundHeight(ground, rest[0], rest[2])) > OFF_GROUND ? { ...contact, on: "place" as const } : contact;
+    const clearance = tracks.point(contact.point)?.clearance ?? 0;
+    return Math.abs(rest[1] - clearance - groundHeight(ground, rest[0], rest[2])) > OFF_GROUND ? { ...contact, on: "place" as const } : contact;
   });
 }

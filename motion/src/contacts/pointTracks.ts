@@ -5,6 +5,12 @@ import type { Skeleton } from "../skeleton/skeleton.ts";
 import type { Contact } from "./contact.ts";
 import { type JointTrack, jointTrack, pointTrack } from "./tracks.ts";
 
+/** Does a point show how the travel is wrong? Those that bear the body do; of one limb's, only its joints where it has any. */
+export function showsTravel(points: readonly Pick<ContactPoint, "id" | "bears" | "modelled" | "limb">[], id: string): boolean {
+  const point = points.find((p) => p.id === id);
+  return point?.bears === true && (point.modelled || !points.some((p) => p.limb === point.limb && p.bears && p.modelled));
+}
+
 /** World courses of joints and contact points over a clip, each computed when it is first asked for. */
 export class PointTracks {
   private readonly joints = new Map<number, JointTrack>();
@@ -38,8 +44,8 @@ export class PointTracks {
     return known;
   }
 
-  /** The course of a point that bears the body, as the travel's error is read off; undefined for hands and other parts. */
-  bearing = (id: string): Float64Array | undefined => (this.byId.get(id)?.bears ? this.course(id) : undefined);
+  /** The course of a point that bears the body, as the travel's error is read off; undefined for hands and other parts, and for an estimated heel beside a toe joint. */
+  bearing = (id: string): Float64Array | undefined => (showsTravel(this.points, id) ? this.course(id) : undefined);
 
   /** Course of a contact's point over its span [frame of the span][3]: in the world, or as the part that it rests on sees it. */
   spanCourse(contact: Contact): Float64Array | undefined {

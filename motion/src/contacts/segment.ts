@@ -1,5 +1,5 @@
 import { lowPass, runningMax, runningMin, slopes } from "../signal/filters.ts";
-import { noiseLevel } from "../signal/robust.ts";
+import { median, stillNoise } from "../signal/robust.ts";
 
 export interface SegmentInput {
   /** world course [frame][3] of the point, any travel error already taken out */
@@ -52,7 +52,7 @@ function speedAndHeight(input: SegmentInput): { speed: Float64Array; noise: numb
     return values;
   };
   const axes = [axis(0), axis(1), axis(2)];
-  const noise = Math.max(...axes.map(noiseLevel));
+  const noise = Math.max(...axes.map(stillNoise));
   const cutoff = smoothingFor(noise);
   const smooth = axes.map((values) => lowPass(values, n, 0, 1, fps, cutoff));
   const v = smooth.map((values) => slopes(values, fps));
@@ -116,14 +116,14 @@ function tidySpans(states: Uint8Array, n: number, fps: number): [number, number]
 }
 
 /**
- * Moves both ends of a span to where the part reaches and leaves its resting place: the outermost frames within `tolerance` metres (3D)
+ * Moves both ends of a span to where the part reaches and leaves its resting place: the outermost frames within a tolerance (metres, 3D)
  * of where it rests near that end, growing by at most `most` frames and never beyond `bounds`. Undefined when nothing is left.
  */
 export function refineSpan(
   track: Float64Array,
   span: readonly [number, number],
   bounds: readonly [number, number],
-  tolerance: number,
+  tolerance: { readonly landing: number; readonly lift: number },
   most: number,
 ): [number, number] | undefined {
   const [a, b] = span;
@@ -133,13 +133,24 @@ export function refineSpan(
   const late = middlePoint(track, Math.max(a, b - quarter - 2 * most), b - quarter);
   let start = a;
   let end = b;
-  while (start > Math.max(bounds[0], a - most) && away(start - 1, early) <= tolerance) start--;
+  while (start > Math.max(bounds[0], a - most) && away(start - 1, early) <= tolerance.landing) start--;
   const latest = Math.min(b, a + most);
-  while (start < latest && away(start, early) > tolerance) start++;
-  while (end < Math.min(bounds[1], b + most) && away(end + 1, late) <= tolerance) end++;
+  while (start < latest && away(start, early) > tolerance.landing) start++;
+  while (end < Math.min(bounds[1], b + most) && away(end + 1, late) <= tolerance.lift) end++;
   const earliest = Math.max(a, b - most);
-  while (end > Math.max(start, earliest) && away(end, late) > tolerance) end--;
+  while (end > Math.max(start, earliest) && away(end, late) > tolerance.lift) end--;
   return end > start ? [start, end] : undefined;
+}
+
+/** How far a part usually is from its middle place in the inner half of a span, metres: what it stirs while it certainly rests. */
+export function restlessness(track: Float64Array, [start, end]: readonly [number, number]): number {
+  const quarter = Math.floor((end - start) / 4);
+  const rest = middlePoint(track, start + quarter, end - quarter);
+  const away = Float64Array.from({ length: end - start + 1 - 2 * quarter }, (_, i) => {
+    const o = (start + quarter + i) * 3;
+    return Math.hypot(track[o] - rest[0], track[o + 1] - rest[1], track[o + 2] - rest[2]);
+  });
+  return median(away);
 }
 
 /** Per-axis median of a track over frames a..b. */

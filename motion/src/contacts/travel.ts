@@ -1,4 +1,6 @@
+import { quinticStep } from "../math/ramp.ts";
 import { runningMean, slopes } from "../signal/filters.ts";
+import { median, solve3 } from "../signal/robust.ts";
 import type { Contact } from "./contact.ts";
 
 /** Half-width of the running means that smooth the travel error: about half a stand, so that a foot's own wobble does not steer the body. */
@@ -7,46 +9,183 @@ const KERNEL_SECONDS = 0.11;
 /** A part counts fully only this long after it landed and before it lifts: found spans may reach a frame or two into the swing. */
 const CALM_SECONDS = 0.16;
 
+/** What one contact says of the travel: velocity [frame of the span][2] at which its point moves although it rests (x, z; m/s), and how much each frame counts. */
+interface SpanEvidence {
+  readonly start: number;
+  readonly velocity: Float64Array;
+  readonly weights: Float64Array;
+  /** how much each frame counts for the velocity of the whole span */
+  readonly slopeWeights: Float64Array;
+}
+
+/** Contacts on other parts of the body say nothing of the travel, nor do those whose `courseOf` is undefined. */
+function evidenceOf(contacts: readonly Contact[], courseOf: (point: string) => Float64Array | undefined, fps: number): SpanEvidence[] {
+  return contacts.flatMap((contact) => {
+    const track = typeof contact.on === "object" ? undefined : courseOf(contact.point);
+    const length = contact.end - contact.start + 1;
+    if (!track || length < 3) return [];
+    const margin = Math.min(length / 2, CALM_SECONDS * fps);
+    const velocity = new Float64Array(length * 2);
+    for (const axis of [0, 1]) {
+      const values = new Float64Array(length);
+      for (let i = 0; i < length; i++) values[i] = track[(contact.start + i) * 3 + axis * 2];
+      slopes(values, fps).forEach((v, i) => {
+        velocity[i * 2 + axis] = v;
+      });
+    }
+    const weights = Float64Array.from({ length }, (_, i) => {
+      // A slope reads the frames on both sides: it is as calm as the outer one.
+      const edge = Math.min(1, Math.max(0, Math.min(i - 0.5, length - i - 1.5)) / margin);
+      return Math.sin((Math.PI / 2) * edge) ** 4;
+    });
+    // The mean of a velocity so weighted is the slope of the straight line that fits the places best.
+    const slopeWeights = Float64Array.from({ length }, (_, i) => Math.max(0, (i - 0.5) * (length - i - 1.5)));
+    return [{ start: contact.start, velocity, weights, slopeWeights }];
+  });
+}
+
+/** A wrong travel as two numbers: the share of the root's own velocity by which it is wrong, and a drift (x, z; m/s). */
+export interface TravelModel {
+  readonly share: number;
+  readonly drift: readonly [number, number];
+}
+
+/** What travel errors a capture may have before evidence: share, and drift in m/s (1 σ). A steady pace cannot tell the two apart. */
+const SHARE_SIGMA = 0.2;
+const DRIFT_SIGMA = 0.06;
+/** Least spread of a contact's mean velocity, m/s. */
+const LEAST_SPREAD = 0.002;
+
 /**
- * How the root's travel is wrong: velocity [frame][2] (x, z; m/s) at which planted parts move although they should rest.
- * Contacts on other parts of the body say nothing of it, nor do those whose `courseOf` is undefined. At each frame the mean over the planted parts, each weighted by a bump that vanishes at its span's ends; across flights it is
- * interpolated, and smoothed without shift in time.
+ * Fits velocity = share · root + drift to what contacts show (weighted least squares with a prior, contacts re-weighted by Tukey's biweight), and
+ * believes each by its size in standard errors over the contacts: nothing up to one, whole from two on, smoothly in between, so that nothing
+ * jumps where it becomes believed. `root` is the root's velocity [frame][2].
+ */
+function fitTravel(evidence: readonly SpanEvidence[], root: Float64Array): TravelModel {
+  // How exactly a span shows its velocity grows with its length; a longer one than usual counts for no more than a usual one.
+  const usual = median(evidence.map((e) => exactness(e)));
+  const spans = evidence.flatMap((span) => {
+    const { start, velocity, slopeWeights } = span;
+    let [w, ex, ez, rx, rz] = [0, 0, 0, 0, 0];
+    slopeWeights.forEach((wi, i) => {
+      w += wi;
+      ex += wi * velocity[i * 2];
+      ez += wi * velocity[i * 2 + 1];
+      rx += wi * root[(start + i) * 2];
+      rz += wi * root[(start + i) * 2 + 1];
+    });
+    return w > 0 ? [{ w: Math.min(1, exactness(span) / usual), e: [ex / w, ez / w], r: [rx / w, rz / w] }] : [];
+  });
+  let model = [0, 0, 0];
+  if (spans.length === 0) return { share: 0, drift: [0, 0] };
+  const off = (s: (typeof spans)[number], k: number) => s.e[k] - model[0] * s.r[k] - model[1 + k];
+  let robust = spans.map(() => 1);
+  let spread = LEAST_SPREAD;
+  for (let round = 0; round < 8; round++) {
+    // Before the first fit contacts may be off by as much as the travel is.
+    const variance = round === 0 ? 0.02 ** 2 : spread ** 2;
+    const a = [variance / SHARE_SIGMA ** 2, 0, 0, 0, variance / DRIFT_SIGMA ** 2, 0, 0, 0, variance / DRIFT_SIGMA ** 2];
+    const b = [0, 0, 0];
+    spans.forEach((s, i) => {
+      const w = robust[i] * s.w;
+      for (const k of [0, 1]) {
+        const row = [s.r[k], k === 0 ? 1 : 0, k === 1 ? 1 : 0];
+        for (let p = 0; p < 3; p++) {
+          for (let q = 0; q < 3; q++) a[p * 3 + q] += w * row[p] * row[q];
+          b[p] += w * row[p] * s.e[k];
+        }
+      }
+    });
+    model = solve3(a, b) ?? model;
+    const sizes = spans.map((s) => Math.sqrt(s.w) * Math.hypot(off(s, 0), off(s, 1)));
+    spread = Math.max(LEAST_SPREAD, 1.2 * median(sizes));
+    robust = sizes.map((r) => {
+      const u = r / (4 * spread);
+      return u >= 1 ? 0 : (1 - u * u) ** 2;
+    });
+  }
+  const count = robust.reduce((sum, w, i) => sum + w * spans[i].w, 0);
+  const lever = spans.reduce((sum, s, i) => sum + robust[i] * s.w * (s.r[0] ** 2 + s.r[1] ** 2), 0);
+  const dof = count > 1.5 ? count / (count - 1) : 3;
+  const shrunk = (value: number, error: number) => (value === 0 ? 0 : value * quinticStep(Math.abs(value) / error - 1));
+  const share = shrunk(model[0], lever > 0 ? spread * Math.sqrt(dof / lever) : Number.POSITIVE_INFINITY);
+  const size = Math.hypot(model[1], model[2]);
+  const kept = size > 0 ? shrunk(size, spread * Math.sqrt(dof / Math.max(1, count))) / size : 0;
+  return { share, drift: [kept * model[1], kept * model[2]] };
+}
+
+/** Inverse variance of the slope of a straight line through so many equidistant places, up to a factor. */
+function exactness({ weights: { length } }: SpanEvidence): number {
+  return length * (length * length - 1);
+}
+
+/** How the travel is wrong: a model that holds everywhere, and what planted parts still move by against it, [frame][2], m/s. */
+export interface TravelError extends TravelModel {
+  readonly rest: Float64Array;
+}
+
+/**
+ * How the root's travel is wrong, as planted parts show it. A wrong speed and a drift hold everywhere, flights included. What they leave over is,
+ * at each frame, the mean over the planted parts, each weighted by a bump that vanishes at its span's ends; across flights it is interpolated,
+ * and smoothed without shift in time. `rootCourse` is the hips' course [frame][3].
  */
 export function travelError(
   contacts: readonly Contact[],
   courseOf: (point: string) => Float64Array | undefined,
-  frameCount: number,
+  rootCourse: Float64Array,
   fps: number,
-): Float64Array {
+): TravelError {
+  const frameCount = rootCourse.length / 3;
+  const evidence = evidenceOf(contacts, courseOf, fps);
+  const root = courseVelocity(rootCourse, fps);
+  const model = fitTravel(evidence, root);
   const sums = new Float64Array(frameCount * 2);
   const weights = new Float64Array(frameCount);
-  for (const contact of contacts) {
-    const track = typeof contact.on === "object" ? undefined : courseOf(contact.point);
-    const length = contact.end - contact.start + 1;
-    if (!track || length < 3) continue;
-    const margin = Math.min(length / 2, CALM_SECONDS * fps);
-    for (const axis of [0, 1]) {
-      const values = new Float64Array(length);
-      for (let i = 0; i < length; i++) values[i] = track[(contact.start + i) * 3 + axis * 2];
-      const speed = slopes(values, fps);
-      for (let i = 0; i < length; i++) {
-        // A slope reads the frames on both sides: it is as calm as the outer one.
-        const edge = Math.min(1, Math.max(0, Math.min(i - 0.5, length - i - 1.5)) / margin);
-        const w = Math.sin((Math.PI / 2) * edge) ** 4;
-        sums[(contact.start + i) * 2 + axis] += w * speed[i];
-        if (axis === 0) weights[contact.start + i] += w;
-      }
-    }
-  }
+  for (const { start, velocity, weights: own } of evidence)
+    own.forEach((w, i) => {
+      weights[start + i] += w;
+      for (const axis of [0, 1]) sums[(start + i) * 2 + axis] += w * (velocity[i * 2 + axis] - model.share * root[(start + i) * 2 + axis] - model.drift[axis]);
+    });
   // A Gaussian-like kernel (three running means) over weighted sums and weights alike: no sample counts for more than its weight.
   const half = Math.max(1, Math.round(KERNEL_SECONDS * fps));
   const smooth = (values: Float64Array) => runningMean(runningMean(runningMean(values, half), half), half);
   const weight = smooth(weights);
-  const out = new Float64Array(frameCount * 2);
+  const rest = new Float64Array(frameCount * 2);
+  for (const axis of [0, 1]) fillGaps(rest, smooth(sums.filter((_, i) => i % 2 === axis)), weight, axis);
+  return { ...model, rest };
+}
+
+/** What is left over may wander over this long (half-width, seconds) but does not add up beyond it. */
+const WANDER_SECONDS = 3;
+
+/**
+ * The displacement [frame][2] that a travel error has caused, metres, zero on the first frame. What the model leaves over is integrated too, but
+ * its slow part (a running mean) is taken out again: feet that shuffle in a good capture must not add up to a wandering path.
+ */
+export function travelDisplacement({ share, drift, rest }: TravelError, rootCourse: Float64Array, fps: number): Float64Array {
+  const n = rest.length / 2;
+  const out = integrateTravel(rest, fps);
   for (const axis of [0, 1]) {
-    const sum = smooth(sums.filter((_, i) => i % 2 === axis));
-    fillGaps(out, sum, weight, axis);
+    const course = out.filter((_, i) => i % 2 === axis);
+    const slow = runningMean(course, Math.round(WANDER_SECONDS * fps));
+    for (let f = 0; f < n; f++) {
+      const modelled = share * (rootCourse[f * 3 + axis * 2] - rootCourse[axis * 2]) + (drift[axis] * f) / fps;
+      out[f * 2 + axis] = modelled + course[f] - slow[f] - (course[0] - slow[0]);
+    }
   }
+  return out;
+}
+
+/** Level velocity [frame][2] (x, z; m/s) of a course [frame][3]. */
+function courseVelocity(course: Float64Array, fps: number): Float64Array {
+  const out = new Float64Array((course.length / 3) * 2);
+  for (const axis of [0, 1])
+    slopes(
+      course.filter((_, i) => i % 3 === axis * 2),
+      fps,
+    ).forEach((v, f) => {
+      out[f * 2 + axis] = v;
+    });
   return out;
 }
 
@@ -64,66 +203,6 @@ function fillGaps(out: Float64Array, sum: Float64Array, weight: Float64Array, ax
     last = f;
   }
   if (last >= 0) for (let g = last + 1; g < n; g++) out[g * 2 + axis] = out[last * 2 + axis];
-}
-
-/** Slower than this, a constant drift or a wrong speed is taken for chance, m/s. */
-const LEAST_DRIFT = 0.012;
-const LEAST_SPEED_ERROR = 0.02;
-/** What is left over may wander over this long (half-width, seconds) but does not add up beyond it. */
-const WANDER_SECONDS = 3;
-
-/**
- * The displacement [frame][2] that a travel error (velocity [frame][2]) has caused, metres, zero on the first frame. A wrong travel
- * speed shows as error = share · velocity of the root, a drift as a constant; both are fitted and hold everywhere, flights included.
- * What they leave over is integrated too, but its slow part (a running mean) is taken out again: feet that shuffle in a good capture
- * must not add up to a wandering path. `root` is the root's velocity [frame][2].
- */
-export function travelDisplacement(error: Float64Array, root: Float64Array, fps: number): Float64Array {
-  const n = error.length / 2;
-  let [square, dot, speed, sx, sz, ex, ez] = [0, 0, 0, 0, 0, 0, 0];
-  for (let f = 0; f < n; f++) {
-    sx += root[f * 2] / n;
-    sz += root[f * 2 + 1] / n;
-    ex += error[f * 2] / n;
-    ez += error[f * 2 + 1] / n;
-    // Speeds as they are, not about their mean: at a steady pace a wrong speed and a drift along it are one and the same.
-    square += root[f * 2] ** 2 + root[f * 2 + 1] ** 2;
-    dot += root[f * 2] * error[f * 2] + root[f * 2 + 1] * error[f * 2 + 1];
-    speed += Math.hypot(root[f * 2], root[f * 2 + 1]) / n;
-  }
-  let share = square > 0 ? dot / (square + n * 0.05 ** 2) : 0;
-  if (Math.abs(share) * speed < LEAST_SPEED_ERROR) share = 0;
-  const drift = [ex - share * sx, ez - share * sz];
-  if (Math.hypot(drift[0], drift[1]) < LEAST_DRIFT) drift.fill(0);
-  const model = new Float64Array(n * 2);
-  for (let i = 0; i < n * 2; i++) model[i] = share * root[i] + drift[i % 2];
-  const out = integrateTravel(model, fps);
-  const rest = integrateTravel(
-    error.map((e, i) => e - model[i]),
-    fps,
-  );
-  for (const axis of [0, 1]) {
-    const course = rest.filter((_, i) => i % 2 === axis);
-    const slow = runningMean(course, Math.round(WANDER_SECONDS * fps));
-    for (let f = 0; f < n; f++) out[f * 2 + axis] += course[f] - slow[f] - (course[0] - slow[0]);
-  }
-  return out;
-}
-
-/** Level velocity [frame][2] (x, z; m/s) of a course [frame][stride], smoothed over a tenth of a second. */
-export function levelVelocity(positions: ArrayLike<number>, stride: number, frameCount: number, fps: number): Float64Array {
-  const out = new Float64Array(frameCount * 2);
-  for (const axis of [0, 1]) {
-    const speed = slopes(
-      runningMean(
-        Float64Array.from({ length: frameCount }, (_, f) => positions[f * stride + axis * 2]),
-        Math.max(1, Math.round(0.05 * fps)),
-      ),
-      fps,
-    );
-    for (let f = 0; f < frameCount; f++) out[f * 2 + axis] = speed[f];
-  }
-  return out;
 }
 
 /** Integral of a velocity [frame][2] from frame 0, trapezoid rule: the displacement [frame][2] that it has caused. */

@@ -1,63 +1,118 @@
-import { median, solve3 } from "../signal/robust.ts";
-import { groundHeight, LEVEL_GROUND, type PlaneGround, planeGround } from "./ground.ts";
+import { median } from "../signal/robust.ts";
 
-/** A place where something rested: x, y, z in metres and how much it counts. */
+/** A place where a part of the body rested: x, y, z in metres and how much it counts. */
 export interface RestPoint {
+  readonly part: string;
   readonly point: readonly [number, number, number];
   readonly weight: number;
 }
 
-/** Spread of one rest point about the true floor, and how much tilt a capture stage may have before evidence: both 1 σ. */
-const POINT_SIGMA = 0.006;
+/** Slopes that all parts share (tangents), and the height over the origin at which each part rests, metres. */
+export interface GroundFit {
+  readonly slopeX: number;
+  readonly slopeZ: number;
+  readonly heights: ReadonlyMap<string, number>;
+}
+
+/** How much tilt a capture stage may have before evidence, 1 σ, and the least spread of rest points about their plane, metres. */
 const TILT_SIGMA = 0.025;
-/** Rest points share errors (how thick a sole is, how a skeleton was fitted), so all together count for no more than this many. */
-const MOST_EVIDENCE = 25;
+const LEAST_SIGMA = 0.0015;
+/** A slope within so many standard errors of level is level. */
+const SURE = 3;
 
 /**
- * The floor under rest points: weighted least squares, re-weighted by Tukey's biweight so that a step or a box does not drag it, with a
- * prior that floors are level (tilt only when the evidence is there: a short walk along one line says little across it).
+ * The slope of the floor under rest points, and how high over it each part rests. Parts differ in height (a toe joint, a heel, a hoof), so
+ * only the places of one and the same part say anything of the slope: y = height(part) + slopeX·x + slopeZ·z by least squares about each
+ * part's own mean, re-weighted by Tukey's biweight so that a step or a box does not drag it. Of the two principal directions in which
+ * the places spread, a slope counts only where it is over three standard errors: a straight walk says nothing of the slope across it.
  */
-export function fitGround(points: readonly RestPoint[]): PlaneGround {
-  if (points.length === 0) return LEVEL_GROUND;
-  let floor = planeGround(median(points.map((p) => p.point[1])));
+export function fitGround(points: readonly RestPoint[]): GroundFit {
+  let slopeX = 0;
+  let slopeZ = 0;
+  const parts = [...new Set(points.map((p) => p.part))];
+  const level = (p: RestPoint) => p.point[1] - slopeX * p.point[0] - slopeZ * p.point[2];
+  const heights = new Map<string, number>();
+  const setHeights = () => {
+    for (const part of parts) heights.set(part, weightedMedian(points.filter((p) => p.part === part).map((p) => [level(p), p.weight] as const)));
+  };
+  setHeights();
   let cut = 0.25;
-  const prior = POINT_SIGMA ** 2 / TILT_SIGMA ** 2;
-  const share = Math.min(1, MOST_EVIDENCE / points.reduce((sum, p) => sum + p.weight, 0));
-  for (let round = 0; round < 12; round++) {
-    // Centred on the weighted mean, so that the level prior does not pull at the height.
-    let sum = 0;
-    let mx = 0;
-    let mz = 0;
-    const weights = points.map(({ point, weight }) => {
-      const r = (point[1] - groundHeight(floor, point[0], point[2])) / cut;
-      const w = Math.abs(r) >= 1 ? 0 : share * weight * (1 - r * r) ** 2;
-      sum += w;
-      mx += w * point[0];
-      mz += w * point[2];
-      return w;
+  for (let round = 0; round < 12 && points.length > parts.length; round++) {
+    const weights = points.map((p) => {
+      const r = (level(p) - (heights.get(p.part) ?? 0)) / cut;
+      return Math.abs(r) >= 1 ? 0 : p.weight * (1 - r * r) ** 2;
     });
-    if (sum === 0) break;
-    mx /= sum;
-    mz /= sum;
-    const a = [sum, 0, 0, 0, prior, 0, 0, 0, prior];
-    const b = [0, 0, 0];
-    points.forEach(({ point }, i) => {
-      const w = weights[i];
-      const x = point[0] - mx;
-      const z = point[2] - mz;
-      a[4] += w * x * x;
-      a[5] += w * x * z;
-      a[7] += w * x * z;
-      a[8] += w * z * z;
-      b[0] += w * point[1];
-      b[1] += w * x * point[1];
-      b[2] += w * z * point[1];
-    });
-    const fit = solve3(a, b);
-    if (!fit) break;
-    floor = planeGround(fit[0] - fit[1] * mx - fit[2] * mz, fit[1], fit[2]);
-    const residuals = points.map(({ point }) => Math.abs(point[1] - groundHeight(floor, point[0], point[2])));
+    const spread = scatter(points, weights, parts);
+    // First both directions, to see how far the places lie off that plane; then what is sure against it.
+    [slopeX, slopeZ] = principalSlopes(spread, LEAST_SIGMA, 0);
+    setHeights();
+    const inner = points.flatMap((p, i) => (weights[i] > 0 ? [Math.abs(level(p) - (heights.get(p.part) ?? 0))] : []));
+    const freedom = Math.max(1, inner.length - parts.length - 2);
+    const sigma = Math.max(LEAST_SIGMA, 1.4826 * median(inner) * Math.sqrt(inner.length / freedom));
+    [slopeX, slopeZ] = principalSlopes(spread, sigma, SURE);
+    setHeights();
+    const residuals = points.map((p) => Math.abs(level(p) - (heights.get(p.part) ?? 0)));
     cut = Math.max(0.02, Math.min(cut, 4.685 * 1.4826 * median(residuals)));
   }
-  return floor;
+  return { slopeX, slopeZ, heights };
+}
+
+/** Second moments about the parts' own weighted means. */
+interface Scatter {
+  readonly xx: number;
+  readonly xz: number;
+  readonly zz: number;
+  readonly xy: number;
+  readonly zy: number;
+}
+
+/** The scatter of places, scaled to the number of those that count. */
+function scatter(points: readonly RestPoint[], weights: readonly number[], parts: readonly string[]): Scatter {
+  let [xx, xz, zz, xy, zy] = [0, 0, 0, 0, 0];
+  const total = weights.reduce((a, b) => a + b, 0);
+  const scale = total > 0 ? weights.filter((w) => w > 0).length / total : 0;
+  for (const part of parts) {
+    const own = points.flatMap((p, i) => (p.part === part && weights[i] > 0 ? [{ p: p.point, w: weights[i] * scale }] : []));
+    const sum = own.reduce((a, { w }) => a + w, 0);
+    if (own.length < 2) continue;
+    const [mx, my, mz] = [0, 1, 2].map((i) => own.reduce((a, { p, w }) => a + w * p[i], 0) / sum);
+    for (const { p, w } of own) {
+      const [x, y, z] = [p[0] - mx, p[1] - my, p[2] - mz];
+      xx += w * x * x;
+      xz += w * x * z;
+      zz += w * z * z;
+      xy += w * x * y;
+      zy += w * z * y;
+    }
+  }
+  return { xx, xz, zz, xy, zy };
+}
+
+/** Slopes along the two principal directions of the scatter, each kept only where it is over `sure` standard errors. */
+function principalSlopes({ xx, xz, zz, xy, zy }: Scatter, sigma: number, sure: number): [number, number] {
+  const angle = 0.5 * Math.atan2(2 * xz, xx - zz);
+  const out: [number, number] = [0, 0];
+  for (const [c, s] of [
+    [Math.cos(angle), Math.sin(angle)],
+    [-Math.sin(angle), Math.cos(angle)],
+  ]) {
+    const spread = c * c * xx + 2 * c * s * xz + s * s * zz;
+    const slope = (c * xy + s * zy) / (spread + (sigma / TILT_SIGMA) ** 2);
+    if (!(spread > 0) || Math.abs(slope) * Math.sqrt(spread) <= sure * sigma) continue;
+    out[0] += slope * c;
+    out[1] += slope * s;
+  }
+  return out;
+}
+
+function weightedMedian(values: readonly (readonly [number, number])[]): number {
+  const sorted = [...values].sort((a, b) => a[0] - b[0]);
+  const half = sorted.reduce((sum, [, w]) => sum + w, 0) / 2;
+  let passed = 0;
+  for (const [i, [value, weight]] of sorted.entries()) {
+    passed += weight;
+    if (passed > half) return value;
+    if (passed === half) return i + 1 < sorted.length ? (value + sorted[i + 1][0]) / 2 : value;
+  }
+  return 0;
 }

@@ -3,7 +3,7 @@ import { moveBody } from "../clip/roots.ts";
 import { carryAnchors } from "../contacts/carryAnchors.ts";
 import { sortContacts } from "../contacts/contact.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
-import { levelVelocity, travelDisplacement, travelError } from "../contacts/travel.ts";
+import { travelDisplacement, travelError } from "../contacts/travel.ts";
 import { settingsUpgrade } from "../documents/steps.ts";
 import type { Motion } from "../motion.ts";
 import { placeAnchors } from "../plants/anchors.ts";
@@ -64,7 +64,8 @@ export const plantPatch = definePatch<PlantSettings>({
   apply(motion: Motion, settings: PlantSettings, context: PatchContext): Motion {
     const touched = motion.contacts.filter((c) => c.end >= context.start && c.start <= context.end);
     const steadied = steadyLegs(motion, settings.steadyLegs, context.weights);
-    const moves = travelMoves(steadied, settings, context);
+    // Read off the legs as they come: smoothing would take a share of the speed along.
+    const moves = travelMoves(motion, settings, context);
     const moveAt = (f: number) => moves?.[Math.max(0, Math.min(moves.length - 1, f))] ?? null;
     const { skeleton } = motion.character;
     const corrected = moves ? moveBody(skeleton, steadied.clip, moveAt) : steadied.clip;
@@ -98,8 +99,8 @@ function travelMoves(motion: Motion, settings: PlantSettings, context: PatchCont
   const { frameCount, fps } = motion.clip;
   const tracks = new PointTracks(skeleton, motion.clip, motion.points);
   // The hips' course, not the root's: some skeletons have a root that stays at the origin.
-  const velocity = levelVelocity(tracks.joint(body.roles.hips ?? 0).positions, 3, frameCount, fps);
-  const error = travelDisplacement(travelError(motion.contacts, tracks.bearing, frameCount, fps), velocity, fps);
+  const hips = tracks.joint(body.roles.hips ?? 0).positions;
+  const error = travelDisplacement(travelError(motion.contacts, tracks.bearing, hips, fps), hips, fps);
   const { weights, whole } = context;
   const even = whole && weights.every((w) => w === weights[0]);
   const path = new Float64Array(frameCount * 2);

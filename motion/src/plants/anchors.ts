@@ -22,7 +22,7 @@ export function placeAnchors(contacts: readonly Contact[], tracks: PointTracks, 
     const length = contact.end - contact.start;
     const quarter = mode === "settle" ? Math.floor(length / 4) : 0;
     const point = middlePoint(course, mode === "last" ? length : quarter, mode === "first" ? 0 : length - quarter);
-    if (contact.on === "ground") point[1] = groundHeight(ground, point[0], point[2]);
+    if (contact.on === "ground") point[1] = groundHeight(ground, point[0], point[2]) + (tracks.point(contact.point)?.clearance ?? 0);
     return { ...contact, anchor: { ...contact.anchor, point } };
   });
   for (const { points } of ends) if (points.length === 2) coupleSole(placed, points, ground);
@@ -53,17 +53,17 @@ function coupleSole(contacts: Contact[], [heel, toe]: LimbEnd["points"], ground:
       const fixedB = contacts[t].anchor.mode === "set";
       if (fixedA && fixedB) continue;
       const shareA = fixedA ? 0 : fixedB ? 1 : 0.5;
-      contacts[h] = movedBy(contacts[h], (shareA * error * dx) / now, (shareA * error * dz) / now, ground);
-      contacts[t] = movedBy(contacts[t], (-(1 - shareA) * error * dx) / now, (-(1 - shareA) * error * dz) / now, ground);
+      contacts[h] = movedBy(contacts[h], (shareA * error * dx) / now, (shareA * error * dz) / now, ground, heel.clearance);
+      contacts[t] = movedBy(contacts[t], (-(1 - shareA) * error * dx) / now, (-(1 - shareA) * error * dz) / now, ground, toe.clearance);
     }
     if (worst < 1e-7) break;
   }
 }
 
-function movedBy(contact: Contact, dx: number, dz: number, ground: Ground): Contact {
+function movedBy(contact: Contact, dx: number, dz: number, ground: Ground, clearance: number): Contact {
   const p = contact.anchor.point;
   if (!p) return contact;
   const x = p[0] + dx;
   const z = p[2] + dz;
-  return { ...contact, anchor: { ...contact.anchor, point: [x, contact.on === "ground" ? groundHeight(ground, x, z) : p[1], z] } };
+  return { ...contact, anchor: { ...contact.anchor, point: [x, contact.on === "ground" ? groundHeight(ground, x, z) + clearance : p[1], z] } };
 }

@@ -146,21 +146,22 @@ function keepAboveGround(
   const lift = new Float64Array(n);
   const v = new Float64Array(3);
   const q = new Float64Array(4);
-  const depth = (f: number, local: readonly number[]) => {
+  const depth = (f: number, { local, clearance }: LimbEnd["points"][number]) => {
     rotateVecFlat(v, 0, rotations, f * 4, [...local], 0);
-    return groundHeight(ground, positions[f * 3] + v[0], positions[f * 3 + 2] + v[2]) - (positions[f * 3 + 1] + v[1]);
+    return clearance + groundHeight(ground, positions[f * 3] + v[0], positions[f * 3 + 2] + v[2]) - (positions[f * 3 + 1] + v[1]);
   };
   const [heel, toe] = end.points;
   for (let f = 0; f < n; f++) {
     if (weights[f] === 0) continue;
     if (!resting[f]) {
-      lift[f] = Math.max(0, ...end.points.map((point) => depth(f, point.local))) * weights[f];
+      lift[f] = Math.max(0, ...end.points.map((point) => depth(f, point))) * weights[f];
       continue;
     }
     if (!toe || (heelAt[f] >= 0 && toeAt[f] >= 0)) continue;
     const fixed = heelAt[f] >= 0 ? heel.local : toe.local;
-    const free = heelAt[f] >= 0 ? toe.local : heel.local;
-    const below = depth(f, free);
+    const swinging = heelAt[f] >= 0 ? toe : heel;
+    const free = swinging.local;
+    const below = depth(f, swinging);
     if (below <= 0) continue;
     const along = [free[0] - fixed[0], free[1] - fixed[1], free[2] - fixed[2]];
     rotateVecFlat(v, 0, rotations, f * 4, along, 0);

@@ -1,0 +1,293 @@
+import type { Clip } from "@stride/motion";
+import { performBiped } from "../biped.ts";
+import { buildBiped, buildQuadruped, type Character } from "../characters.ts";
+import { addFaults, type Faults } from "../faults.ts";
+import type { Performance, Plan } from "../performance.ts";
+import { bend, flight, gaitPlan, idlePlan, jumpPlan, quadrupedWalk, sideStepPlan, slopeUp, straight, type Terrain, TROT } from "../plans.ts";
+import { performQuadruped } from "../quadruped.ts";
+
+/** A clip whose truth is known, with the faults that were put into it. */
+export interface GridCase {
+  readonly name: string;
+  readonly truth: Performance;
+  readonly faulty: Clip;
+  readonly faults: Faults;
+}
+
+interface Body {
+  readonly character: Character;
+  readonly scale: number;
+  readonly fps: number;
+}
+
+const biped = (id: string, height: number, fps: number, rest: { breadth?: number; toes?: boolean; ballLift?: number } = {}): Body => ({
+  character: buildBiped(id, id, { height, breadth: rest.breadth ?? 1, fingers: false, toes: rest.toes ?? true, ballLift: rest.ballLift }),
+  scale: height / 1.72,
+  fps,
+});
+
+/** Bipeds of several sizes, rates and feet: the ball of the foot from a few millimetres to 6 % of the leg over the ground. */
+export const BIPEDS: readonly Body[] = [
+  biped("usual, 30", 1.72, 30),
+  biped("tall, 60", 1.95, 60, { breadth: 1.2, ballLift: 0.011 }),
+  biped("toeless, 120", 1.2, 120, { toes: false }),
+  biped("thick soles, 24", 1.6, 24, { ballLift: 0.03 }),
+  biped("flat, 120", 1.8, 120, { ballLift: 0.001 }),
+];
+
+const GAIT = { seed: 3, path: straight, width: 0.17, strikePitch: 0.35, liftPitch: 0.75, clearance: 0.04, bob: 0.012, shift: 0.42 };
+
+export function walk({ scale, fps }: Body, more: Partial<Parameters<typeof gaitPlan>[0]> = {}): Plan {
+  return gaitPlan({ ...GAIT, name: "walk", fps, seconds: 4, stepLength: 0.7 * scale, stepTime: 0.52, stance: 0.61, ...more });
+}
+
+export function run({ scale, fps }: Body, more: Partial<Parameters<typeof gaitPlan>[0]> = {}): Plan {
+  return gaitPlan({
+    ...GAIT,
+    name: "run",
+    fps,
+    seconds: 3,
+    stepLength: 1.25 * scale,
+    stepTime: 0.34,
+    stance: 0.34,
+    strikePitch: 0.15,
+    liftPitch: 1,
+    clearance: 0.16 * scale,
+    bob: -0.03 * scale,
+    width: 0.1,
+    style: { flow: 2.6, lean: 0.15 },
+    ...more,
+  });
+}
+
+function movements(body: Body): Plan[] {
+  const { scale, fps } = body;
+  return [
+    walk(body),
+    walk(body, { name: "curve", path: bend(0.6 * scale, 1.6, 1.6 * scale) }),
+    run(body),
+    walk(body, {
+      name: "turn and stop",
+      seconds: 4.6,
+      path: bend(1.1 * scale, -1.4, 0.8),
+      stepLength: 0.58 * scale,
+      stepTime: 0.55,
+      stance: 0.63,
+      stopAfter: 6,
+    }),
+    sideStepPlan("side steps", fps, 5, 4),
+    jumpPlan("jump", fps, 6, 0.6 * scale),
+    idlePlan("idle", fps, 7, 6, 0.24, 3),
+  ];
+}
+
+function caseOf(body: Body, plan: Plan, faults: Partial<Faults> = {}, what = ""): GridCase {
+  const truth = body.character.plan === "biped" ? performBiped(body.character, plan) : performQuadruped(body.character, plan);
+  const all = { seed: 11, ...faults };
+  return { name: [body.character.name, plan.name, what].filter(Boolean).join(", "), truth, faulty: addFaults(truth.clip, all), faults: all };
+}
+
+const flat = <T, U>(list: readonly T[], make: (item: T) => U[]): U[] => list.flatMap(make);
+
+/** Nothing is wrong with these. */
+export function cleanBipeds(): GridCase[] {
+  return flat(BIPEDS, (body) => movements(body).map((plan) => caseOf(body, plan)));
+}
+
+/** They skate, and their heels lift while the toes stay. */
+export function skating(): GridCase[] {
+  return flat(BIPEDS, (body) => [caseOf(body, walk(body), { travel: 1.12 }, "+12 %"), caseOf(body, walk(body), { travel: 0.85 }, "−15 %")]);
+}
+
+/** In contact on the first and the last frame, also while they tremble. */
+export function edges(): GridCase[] {
+  return flat(BIPEDS, (body) => {
+    const idle = idlePlan("idle", body.fps, 7, 6, 0.24, undefined);
+    const half = walk(body, { seconds: 2.2 });
+    return [caseOf(body, idle, { jitter: 0.6 }, "0.6°"), caseOf(body, idle, { drift: [0.03, 0.02] }, "drift"), caseOf(body, half, { travel: 1.1 }, "+10 %")];
+  });
+}
+
+/** One-frame spikes in a leg's joints, inside a contact and at its edges. */
+export function spikes(): GridCase[] {
+  return flat(BIPEDS, (body) => {
+    const plan = walk(body);
+    const { contacts } = performBiped(body.character, plan);
+    const { roles } = body.character;
+    const whole = contacts.filter((c) => c.point.endsWith("Toe") && c.start > 5 && c.end < plan.seconds * plan.fps - 5);
+    return [12, 25].flatMap((degrees) =>
+      [0, 1, 2].map((where) => {
+        const pops = whole.map((c, i): [number, number, number] => {
+          const side = c.point.startsWith("left") ? ("left" as const) : ("right" as const);
+          const frame = where === 0 ? Math.round((c.start + c.end) / 2) : where === 1 ? c.start : c.end;
+          return [frame, roles[(["Thigh", "Shin", "Foot"] as const).map((r) => `${side}${r}` as const)[i % 3]] ?? 0, degrees];
+        });
+        return caseOf(body, plan, { pops }, `${degrees}° ${["within", "at landings", "at lifts"][where]}`);
+      }),
+    );
+  });
+}
+
+/** Wrong travel speeds, with and without trembling. */
+export function travel(): GridCase[] {
+  const bodies = [BIPEDS[0], BIPEDS[1], BIPEDS[4]];
+  return flat(bodies, (body) =>
+    [walk(body), run(body)].flatMap((plan) =>
+      [0.8, 0.92, 1.08, 1.2].flatMap((speed) =>
+        [0, 1].map((jitter) => caseOf(body, plan, { travel: speed, jitter }, `${Math.round(100 * (speed - 1))} %${jitter ? ", 1°" : ""}`)),
+      ),
+    ),
+  ).concat(
+    flat(quadrupeds().slice(0, 3), (body) =>
+      [0.85, 1.15].flatMap((speed) =>
+        [0, 1].map((jitter) => caseOf(body, trot(body), { travel: speed, jitter }, `${Math.round(100 * (speed - 1))} %${jitter ? ", 1°" : ""}`)),
+      ),
+    ),
+  );
+}
+
+/** Stances of 0.13 to 0.25 s, trembling. */
+export function quick(): GridCase[] {
+  const bodies = [BIPEDS[0], BIPEDS[1], BIPEDS[4]];
+  return flat(bodies, (body) =>
+    [0.2, 0.3].flatMap((stance) =>
+      [0.3, 1].map((jitter) => caseOf(body, run(body, { stance, name: `run, ${(stance * 0.68).toFixed(2)} s` }), { jitter }, `${jitter}°`)),
+    ),
+  ).concat(flat(quadrupeds().slice(0, 3), (body) => [0.3, 1].map((jitter) => caseOf(body, trot(body), { jitter }, `${jitter}°`))));
+}
+
+/** The whole body bobs, feet and all. */
+export function bobbing(): GridCase[] {
+  return flat([BIPEDS[0], BIPEDS[1], ...quadrupeds().slice(0, 2)], (body) =>
+    [
+      [0.004, 0.8],
+      [0.008, 1.7],
+      [0.012, 3],
+    ].map(([size, rate]) =>
+      caseOf(body, body.character.plan === "biped" ? walk(body) : amble(body), { bob: [size, rate] }, `bob ${size * 100} cm, ${rate} Hz`),
+    ),
+  );
+}
+
+/** Runs on floors that tilt along their path, and straight walks on level ones with their feet uneven. */
+export function tilted(): GridCase[] {
+  return flat(BIPEDS, (body) => [0.5, 1, 2].map((tilt) => caseOf(body, run(body), { floorTilt: [-tilt, 0] }, `tilt ${tilt}°`)));
+}
+
+/** Four-legged bodies: sizes, hooves' joints up to 11 % of the leg over the ground, blades and pasterns, names that say all or nothing. */
+export function quadrupeds(): Body[] {
+  const make = (withers: number, fps: number, more: { hoofLift?: number; blade?: boolean; pastern?: boolean }, style?: keyof typeof FOUR_NAMES) => {
+    const plain = buildQuadruped(
+      `q${withers}`,
+      `${withers} m${more.blade ? ", blade" : ""}${more.pastern ? ", pastern" : ""}${more.hoofLift ? `, hoof +${more.hoofLift}` : ""}${style ? `, ${style}` : ""}`,
+      { withers, ...more },
+    );
+    return { character: style ? FOUR_NAMES[style](plain) : plain, scale: withers / 0.78, fps };
+  };
+  return [
+    make(0.78, 30, {}),
+    make(0.6, 60, { hoofLift: 0.054, pastern: true }),
+    make(1.6, 30, { blade: true, pastern: true, hoofLift: 0.08 }, "codes"),
+    make(0.4, 120, { blade: true }, "numbers"),
+    make(1.1, 24, { pastern: true, blade: true }, "anatomical"),
+    make(0.9, 60, { blade: true, hoofLift: 0.03 }, "numbers"),
+  ];
+}
+
+/** Naming of four-legged bodies beside the demo's own. */
+const FOUR_NAMES: Readonly<Record<string, (c: Character) => Character>> = {
+  numbers: (c) => renameJoints(c, (_, j) => `Bone${String(j).padStart(3, "0")}`),
+  codes: (c) =>
+    renameJoints(c, (name) =>
+      name
+        .replace(/^(Left|Right)(Fore|Blade)(\w*)$/, (_, side, kind, rest) => `F${side[0]}_${kind === "Blade" ? 0 : 1}${rest}`)
+        .replace(
+          /^(Left|Right)(Thigh|Shin|Hock|Pastern|Hoof)$/,
+          (_, side, rest) => `B${side[0]}_${["Thigh", "Shin", "Hock", "Pastern", "Hoof"].indexOf(rest)}`,
+        ),
+    ),
+  anatomical: (c) =>
+    renameJoints(c, (name) => {
+      const words: Record<string, string> = {
+        Blade: "Scapula",
+        ForeUpper: "Humerus",
+        ForeLower: "Radius",
+        ForeCannon: "Metacarpus",
+        ForePastern: "ForePhalanx",
+        ForeHoof: "ForeHoof",
+        Thigh: "Femur",
+        Shin: "Tibia",
+        Hock: "Metatarsus",
+        Pastern: "HindPhalanx",
+        Hoof: "HindHoof",
+      };
+      return name.replace(/^(Left|Right)(\w+)$/, (_, side, part) => `${words[part] ?? part}_${side[0]}`);
+    }),
+};
+
+function renameJoints(c: Character, name: (old: string, joint: number) => string): Character {
+  return { ...c, skeleton: { ...c.skeleton, names: c.skeleton.names.map(name) } };
+}
+
+const amble = ({ character, scale, fps }: Body, more: object = {}): Plan =>
+  quadrupedWalk(character, { name: "walk", fps, seed: 4, seconds: 4, stride: 0.8 * scale, cycle: 1.1 * Math.sqrt(scale), duty: 0.65, path: straight, ...more });
+const trot = ({ character, scale, fps }: Body): Plan =>
+  quadrupedWalk(character, {
+    name: "trot",
+    fps,
+    seed: 4,
+    seconds: 3,
+    stride: 1.0 * scale,
+    cycle: 0.5 * Math.sqrt(scale),
+    duty: 0.42,
+    path: straight,
+    phases: TROT,
+  });
+
+export function fourLegs(): GridCase[] {
+  return flat(quadrupeds(), (body) => [
+    caseOf(body, amble(body), {}, "clean"),
+    caseOf(body, amble(body), { travel: 1.12, floorHeight: 0.03 }, "+12 %, +3 cm"),
+    caseOf(body, trot(body), {}, "clean"),
+    caseOf(body, amble(body, { path: bend(0.5 * body.scale, 1.2, 2 * body.scale), name: "curve" }), { travel: 0.9, jitter: 0.4 }, "−10 %, 0.4°"),
+    caseOf(body, trot(body), { travel: 1.1 }, "+10 %"),
+  ]);
+}
+
+/** Nothing is wrong with these four-legged ones. */
+export function cleanQuadrupeds(): GridCase[] {
+  return fourLegs().filter((c) => c.name.endsWith("clean"));
+}
+
+/** Mixed faults in all movements. */
+export function mixed(): GridCase[] {
+  const faults: [string, Partial<Faults>][] = [
+    ["travel +12 %", { travel: 1.12 }],
+    ["travel −18 %", { travel: 0.82 }],
+    ["drift", { drift: [0.06, -0.05] }],
+    ["floor 4 cm, 2°", { floorHeight: 0.04, floorTilt: [1.6, 1.2] }],
+    ["floor −3 cm", { floorHeight: -0.03 }],
+    ["jitter 0.5°", { jitter: 0.5 }],
+    ["all", { travel: 1.15, floorHeight: 0.04, floorTilt: [-1.2, 1], jitter: 0.4, drift: [0.03, 0.02] }],
+  ];
+  return flat(BIPEDS.slice(0, 4), (body) => movements(body).flatMap((plan) => faults.map(([what, f]) => caseOf(body, plan, f, what))));
+}
+
+/** Slopes and flights of steps, with and without skating. */
+export function uneven(): GridCase[] {
+  const bodies = [BIPEDS[0], BIPEDS[1]];
+  return flat(bodies, (body) => {
+    const step = 0.6 * body.scale;
+    const terrains: [string, Terrain][] = [
+      ["slope 3°", slopeUp((3 * Math.PI) / 180)],
+      ["slope 8°", slopeUp((8 * Math.PI) / 180)],
+      ["slope −12°", slopeUp((-12 * Math.PI) / 180)],
+      ["steps 10 cm", flight(step * 1.5, step, 0.1, 4)],
+      ["steps 20 cm", flight(step * 1.5, step, 0.2, 4)],
+    ];
+    return terrains.flatMap(([name, terrain]) => {
+      const plan = walk(body, { name, terrain, stepLength: step, stepTime: 0.6 });
+      return [caseOf(body, plan), caseOf(body, plan, { travel: 1.1 }, "+10 %")];
+    });
+  });
+}

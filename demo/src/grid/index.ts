@@ -1,0 +1,60 @@
+import type { GridCase } from "./cases.ts";
+import * as cases from "./cases.ts";
+import type { Figures } from "./figures.ts";
+
+interface Limit {
+  readonly figure: keyof Figures;
+  readonly label: string;
+  readonly most?: number;
+  readonly least?: number;
+}
+
+export interface GridClass {
+  readonly id: string;
+  readonly title: string;
+  cases(): GridCase[];
+  readonly limits: readonly Limit[];
+}
+
+const F1: Limit = { figure: "f1", label: "contacts found, F1", least: 0.98 };
+const SLIDE: Limit = { figure: "slideP95", label: "slide in true spans, p95, cm", most: 0.15 };
+const HEIGHT: Limit = { figure: "heightP95", label: "height, p95, cm", most: 0.5 };
+const POPS: Limit = { figure: "pops", label: "pops introduced", most: 0 };
+const TOE: Limit = { figure: "toeInLift", label: "toe joint while the heel lifts, cm", most: 0.1 };
+const APART: Limit = { figure: "apart", label: "mean distance to the truth, cm", most: 0.1 };
+
+/** Classes of clips on which contacts and plants are measured, with what they are held to. */
+export const GRID: readonly GridClass[] = [
+  { id: "clean", title: "nothing wrong, two legs", cases: cases.cleanBipeds, limits: [APART, F1, TOE, POPS] },
+  { id: "clean4", title: "nothing wrong, four legs", cases: cases.cleanQuadrupeds, limits: [APART, F1, POPS] },
+  { id: "skating", title: "wrong speed, heels lifting", cases: cases.skating, limits: [TOE, SLIDE, F1] },
+  {
+    id: "edges",
+    title: "contacts on the first and last frame",
+    cases: cases.edges,
+    limits: [{ figure: "edgeSlide", label: "slide in spans at the ends, cm", most: 0.1 }],
+  },
+  {
+    id: "spikes",
+    title: "one-frame spikes in leg joints",
+    cases: cases.spikes,
+    limits: [F1, { ...SLIDE, figure: "slideMax", label: "slide in true spans, worst, cm", most: 0.2 }],
+  },
+  {
+    id: "travel",
+    title: "wrong travel speeds",
+    cases: cases.travel,
+    limits: [{ figure: "travelOff", label: "what is left of the error", most: 0.05 }, SLIDE],
+  },
+  { id: "quick", title: "short stances, trembling", cases: cases.quick, limits: [{ figure: "pathP95", label: "foot paths, p95, cm", most: 1 }, F1] },
+  { id: "bob", title: "the whole body bobs", cases: cases.bobbing, limits: [F1, POPS, HEIGHT] },
+  { id: "tilt", title: "runs on floors that tilt along them", cases: cases.tilted, limits: [HEIGHT, F1] },
+  { id: "four", title: "four legs", cases: cases.fourLegs, limits: [F1, { ...SLIDE, most: 0.3 }, POPS, HEIGHT] },
+  {
+    id: "mixed",
+    title: "two legs, all movements, mixed faults",
+    cases: cases.mixed,
+    limits: [SLIDE, { figure: "slideMax", label: "slide in true spans, worst, cm", most: 1 }, HEIGHT, { ...F1, least: 0.95 }, POPS],
+  },
+  { id: "uneven", title: "slopes and steps", cases: cases.uneven, limits: [{ ...F1, least: 0.95 }, { ...SLIDE, most: 0.3 }, HEIGHT] },
+];

@@ -1,0 +1,22 @@
+import { type Figures, figuresOf, GRID } from "@stride/demo";
+
+// npm run grid [-- class …]: contacts and plants measured on clips whose truth is known, class by class; the worst case of each figure is named.
+
+const wanted = process.argv.slice(2).filter((a) => !a.startsWith("-"));
+const all = process.argv.includes("--all");
+for (const { id, title, cases, limits } of GRID) {
+  if (wanted.length > 0 && !wanted.includes(id)) continue;
+  const rows = cases().map(figuresOf);
+  console.log(`\n${id}: ${title} (${rows.length} clips)`);
+  for (const { figure, label, most, least } of limits) {
+    const value = (r: Figures) => r[figure] as number;
+    const worst = rows.reduce((a, b) => ((least === undefined ? value(b) > value(a) : value(b) < value(a)) ? b : a));
+    const mean = rows.reduce((sum, r) => sum + value(r), 0) / rows.length;
+    const over = rows.filter((r) => (least === undefined ? !(value(r) <= (most ?? 0)) : !(value(r) >= least)));
+    console.log(
+      `  ${label.padEnd(34)} mean ${mean.toFixed(3).padStart(7)}  worst ${value(worst).toFixed(3).padStart(7)} (${worst.name})  target ${least === undefined ? `≤ ${most}` : `≥ ${least}`}  over ${over.length}`,
+    );
+    if (all) for (const r of over) console.log(`      ${value(r).toFixed(3).padStart(8)} ${r.name}`);
+  }
+  if (process.argv.includes("--findings")) for (const r of rows) console.log(`      ${r.name}: ${r.findings}`);
+}
