@@ -150,8 +150,8 @@ export function buildQuadruped(id: string, name: string, build: QuadrupedBuild):
         : b.add(label("ForeUpper"), blade, [s * 0.04 * h, -0.12 * h, 0.08 * h], `${side}UpperArm`);
     const elbow = b.add(label("ForeLower"), shoulder, [0, -0.29 * h, -0.1 * h], `${side}Forearm`);
     const carpus = b.add(label("ForeCannon"), elbow, [0, -0.32 * h, 0.06 * h], `${side}Hand`);
-    const pastern = build.pastern ? b.add(label("ForePastern"), carpus, [0, -0.17 * h, 0]) : carpus;
-    const hoof = b.add(label("ForeHoof"), pastern, [0, (build.pastern ? -0.07 : -0.24) * h + lift, 0.02 * h], `${side}HandEnd`);
+    const pastern = build.pastern ? b.add(label("ForePastern"), carpus, [0, -0.17 * h + lift, 0]) : carpus;
+    const hoof = b.add(label("ForeHoof"), pastern, [0, build.pastern ? -0.07 * h : -0.24 * h + lift, 0.02 * h], `${side}HandEnd`);
     b.tip(hoof, [0, 0, 0.07 * h]);
   }
   for (const side of ["left", "right"] as const) {
@@ -160,8 +160,8 @@ export function buildQuadruped(id: string, name: string, build: QuadrupedBuild):
     const thigh = b.add(label("Thigh"), hips, [s * 0.12 * h, -0.06 * h, -0.02 * h], `${side}Thigh`);
     const shin = b.add(label("Shin"), thigh, [0, -0.32 * h, 0.1 * h], `${side}Shin`);
     const hock = b.add(label("Hock"), shin, [0, -0.3 * h, -0.17 * h], `${side}Foot`);
-    const pastern = build.pastern ? b.add(label("Pastern"), hock, [0, -0.21 * h, 0.01 * h]) : hock;
-    const hoof = b.add(label("Hoof"), pastern, [0, (build.pastern ? -0.08 : -0.29) * h + lift, (build.pastern ? 0.03 : 0.04) * h], `${side}Toe`);
+    const pastern = build.pastern ? b.add(label("Pastern"), hock, [0, -0.21 * h + lift, 0.01 * h]) : hock;
+    const hoof = b.add(label("Hoof"), pastern, [0, build.pastern ? -0.08 * h : -0.29 * h + lift, (build.pastern ? 0.03 : 0.04) * h], `${side}Toe`);
     b.tip(hoof, [0, 0, 0.07 * h]);
   }
   return { id, name, plan: "quadruped", skeleton: b.skeleton(), roles: b.roles, ankleHeight: 0.29 * h, heel: undefined, ball: [0, -0.29 * h + lift, 0.04 * h] };

@@ -222,6 +222,8 @@ export function quadrupedWalk(
     readonly duty: number;
     readonly path: Path;
     readonly phases?: Readonly<Record<Quarter, number>>;
+    /** height of the swing, metres for a goat */
+    readonly clearance?: number;
   },
 ): Plan {
   const { roles, skeleton } = character;
@@ -255,7 +257,7 @@ export function quadrupedWalk(
         toeOff: strike + o.duty * o.cycle,
         strikePitch: 0.22,
         liftPitch: 0.5,
-        clearance: 0.07 * size,
+        clearance: (o.clearance ?? 0.07) * size,
       });
     }
   }

@@ -247,7 +247,7 @@ const trot = ({ character, scale, fps }: Body): Plan =>
 export function fourLegs(): GridCase[] {
   return flat(quadrupeds(), (body) => [
     caseOf(body, amble(body), {}, "clean"),
-    caseOf(body, amble(body), { travel: 1.12, floorHeight: 0.03 }, "+12 %, +3 cm"),
+    caseOf(body, amble(body), { travel: 1.12 }, "+12 %"),
     caseOf(body, trot(body), {}, "clean"),
     caseOf(body, amble(body, { path: bend(0.5 * body.scale, 1.2, 2 * body.scale), name: "curve" }), { travel: 0.9, jitter: 0.4 }, "−10 %, 0.4°"),
     caseOf(body, trot(body), { travel: 1.1 }, "+10 %"),
@@ -265,10 +265,10 @@ export function mixed(): GridCase[] {
     ["travel +12 %", { travel: 1.12 }],
     ["travel −18 %", { travel: 0.82 }],
     ["drift", { drift: [0.06, -0.05] }],
-    ["floor 4 cm, 2°", { floorHeight: 0.04, floorTilt: [1.6, 1.2] }],
-    ["floor −3 cm", { floorHeight: -0.03 }],
+    ["floor 8 cm, 2°", { floorHeight: 0.08, floorTilt: [1.6, 1.2] }],
+    ["floor −8 cm", { floorHeight: -0.08 }],
     ["jitter 0.5°", { jitter: 0.5 }],
-    ["all", { travel: 1.15, floorHeight: 0.04, floorTilt: [-1.2, 1], jitter: 0.4, drift: [0.03, 0.02] }],
+    ["all", { travel: 1.15, floorHeight: -0.07, floorTilt: [-1.2, 1], jitter: 0.4, drift: [0.03, 0.02] }],
   ];
   return flat(BIPEDS.slice(0, 4), (body) => movements(body).flatMap((plan) => faults.map(([what, f]) => caseOf(body, plan, f, what))));
 }

@@ -44,8 +44,10 @@ export function mapBody(skeleton: Skeleton, clip: Clip, overrides: BodyOverrides
     plan = arms && standsOnFour(topology, samples, legs, arms, up) ? "quadruped" : "biped";
     const hips = legs.attach;
     put("hips", hips, says(topology, hips, ["hips"]) ? 0.98 : 0.8, says(topology, hips, ["hips"]) ? "named so, and both legs leave it" : "both legs leave it");
-    putLimbs(topology, skeleton, samples, legs, "leg", plan, up, put);
-    if (arms) putLimbs(topology, skeleton, samples, arms, "arm", plan, up, put);
+    // A four-legged body faces the way from its hips to its fore legs, whatever its hooves do.
+    const facing = plan === "quadruped" && arms ? meanDirection(samples, legs.attach, arms.attach) : null;
+    putLimbs(topology, skeleton, samples, legs, "leg", facing, up, put);
+    if (arms) putLimbs(topology, skeleton, samples, arms, "arm", facing, up, put);
     putTrunk(topology, skeleton, legs, arms, put);
     if (plan === "biped") putFingers(topology, skeleton, guesses, put);
   }
@@ -59,6 +61,7 @@ export function mapBody(skeleton: Skeleton, clip: Clip, overrides: BodyOverrides
   return { plan, roles, guesses: [...guesses.values()] };
 }
 
+type Direction = readonly [number, number, number];
 type Put = (role: Role, joint: number, confidence: number, reason: string) => void;
 
 const LEG_PARTS = ["thigh", "shin", "foot", "toe"] as const;
@@ -70,18 +73,24 @@ function nameScore(topology: Topology, pair: LimbPair, parts: readonly (typeof L
   return score;
 }
 
+/** 1 where a pair's names say that it is the hind one, −1 the fore one, 0 where they say neither. */
+function regionOf(topology: Topology, pair: LimbPair): number {
+  const said = pair.chains.flat().map((joint) => topology.hints[joint].region);
+  return Math.sign(said.filter((r) => r === "hind").length - said.filter((r) => r === "fore").length);
+}
+
 /** Legs: named so, else the long pair nearest to the root. */
 function pickLegs(topology: Topology, pairs: readonly LimbPair[]): LimbPair | undefined {
   return best(pairs, (pair) => {
     const named = Math.sign(nameScore(topology, pair, LEG_PARTS) - nameScore(topology, pair, ARM_PARTS));
-    return 10 * named - topology.depth[pair.attach] + pair.length / (pairs[0].length || 1);
+    return 20 * regionOf(topology, pair) + 10 * named - topology.depth[pair.attach] + pair.length / (pairs[0].length || 1);
   });
 }
 
 /** Arms or fore legs: the longest other pair, not below the legs. */
 function pickArms(topology: Topology, skeleton: Skeleton, pairs: readonly LimbPair[], legs: LimbPair | undefined): LimbPair | undefined {
   const others = pairs.filter((pair) => pair !== legs && !legs?.chains.some((chain) => isBelow(skeleton, pair.attach, chain[0])));
-  return best(others, (pair) => Math.sign(nameScore(topology, pair, ARM_PARTS)) * 10 + pair.length / (others[0].length || 1));
+  return best(others, (pair) => -20 * regionOf(topology, pair) + Math.sign(nameScore(topology, pair, ARM_PARTS)) * 10 + pair.length / (others[0].length || 1));
 }
 
 function best<T>(items: readonly T[], score: (item: T) => number): T | undefined {
@@ -115,24 +124,25 @@ function putLimbs(
   samples: StanceSamples,
   pair: LimbPair,
   kind: "leg" | "arm",
-  plan: BodyMap["plan"],
+  facing: Direction | null,
   up: 1 | 2,
   put: Put,
 ): void {
-  const parts = pair.chains.map((chain) => splitLimb(topology, skeleton, chain, kind, plan === "quadruped"));
+  const heightOf = facing && ((joint: number) => meanDirection(samples, pair.attach, joint)[up]);
+  const parts = pair.chains.map((chain) => splitLimb(topology, skeleton, chain, kind, heightOf));
   const [first, second] = parts;
   if (!first || !second) return;
-  const sides = sidesOf(topology, samples, pair, [first.upper, second.upper], [first.end, second.end], [first.tip, second.tip], up);
+  const sides = sidesOf(topology, samples, pair, [first.upper, second.upper], [first.end, second.end], [first.tip, second.tip], facing, up);
   parts.forEach((part, i) => {
     if (!part) return;
     const side: Side = sides.order[i];
     const confidence = Math.min(0.98, 0.62 + 0.3 * part.named + (sides.named ? 0.06 : 0));
-    const why = `${part.named > 0.99 ? "named so; " : part.named > 0 ? "partly named so; " : ""}place in ${kind === "leg" ? "a leg" : plan === "quadruped" ? "a fore leg" : "an arm"} of two long bones, ${sides.reason}`;
+    const why = `${part.named > 0.99 ? "named so; " : part.named > 0 ? "partly named so; " : ""}place in ${kind === "leg" ? (facing ? "a hind leg" : "a leg") : facing ? "a fore leg" : "an arm"} of two long bones, ${sides.reason}`;
     const names = kind === "leg" ? (["Thigh", "Shin", "Foot", "Toe"] as const) : (["UpperArm", "Forearm", "Hand", "HandEnd"] as const);
     put(`${side}${names[0]}`, part.upper, confidence, why);
     put(`${side}${names[1]}`, part.lower, confidence, why);
     put(`${side}${names[2]}`, part.end, confidence, why);
-    if (kind === "leg" || plan === "quadruped") put(`${side}${names[3]}`, part.tip, confidence * 0.95, `next joint after the ${names[2].toLowerCase()}`);
+    if (kind === "leg" || facing) put(`${side}${names[3]}`, part.tip, confidence * 0.95, `next joint after the ${names[2].toLowerCase()}`);
     if (kind === "arm") {
       const collar = skeleton.parents[part.upper];
       if (collar >= 0 && pair.chains[i].includes(collar)) put(`${side}Collar`, collar, confidence * 0.95, "joint between chest and upper arm");
@@ -140,7 +150,7 @@ function putLimbs(
   });
 }
 
-/** Sides from names where both chains have them, else from geometry: toes point forward, left is up × forward. */
+/** Sides from names where both chains have them, else from geometry: toes point forward (or fore legs lie forward), left is up × forward. */
 function sidesOf(
   topology: Topology,
   samples: StanceSamples,
@@ -148,6 +158,7 @@ function sidesOf(
   uppers: readonly [number, number],
   ends: readonly [number, number],
   tips: readonly [number, number],
+  facing: Direction | null,
   up: 1 | 2,
 ): { order: readonly [Side, Side]; named: boolean; reason: string } {
   const named = sideOf(topology, pair.chains[0]);
@@ -155,12 +166,16 @@ function sidesOf(
   const flip = (joint: number, tip: number) => (tip >= 0 ? meanDirection(samples, joint, tip) : ([0, 0, 0] as const));
   const a = flip(ends[0], tips[0]);
   const b = flip(ends[1], tips[1]);
-  const forward = [a[0] + b[0], a[1] + b[1], a[2] + b[2]];
+  const forward = facing ?? [a[0] + b[0], a[1] + b[1], a[2] + b[2]];
   const across = meanDirection(samples, uppers[1], uppers[0]);
   // (up × forward) · across, with up a coordinate axis of a right-handed frame.
   const [u, v] = up === 1 ? [2, 0] : [0, 1];
   const turn = forward[u] * across[v] - forward[v] * across[u];
-  return { order: turn >= 0 ? ["left", "right"] : ["right", "left"], named: false, reason: "side from where the feet point" };
+  return {
+    order: turn >= 0 ? ["left", "right"] : ["right", "left"],
+    named: false,
+    reason: facing ? "side from where the fore legs are" : "side from where the feet point",
+  };
 }
 
 function putTrunk(topology: Topology, skeleton: Skeleton, legs: LimbPair, arms: LimbPair | undefined, put: Put): void {

@@ -130,9 +130,16 @@ export interface LimbParts {
 
 /**
  * Which joints of a chain are thigh, shin, foot (or upper arm, forearm, hand): the choice that agrees best with the names and with
- * proportion (two long segments of like length, a short remainder). Dummies, collars and twist joints in between fall out.
+ * proportion (two long segments of like length, a short remainder). Dummies, collars and twist joints in between fall out. `heightOf` is given
+ * for a four-legged body (mean heights, metres): there each segment is one bone, the remainder may be long, and the leg rests on its lowest joint.
  */
-export function splitLimb(topology: Topology, skeleton: Skeleton, chain: readonly number[], kind: "leg" | "arm", longEnd: boolean): LimbParts | undefined {
+export function splitLimb(
+  topology: Topology,
+  skeleton: Skeleton,
+  chain: readonly number[],
+  kind: "leg" | "arm",
+  heightOf: ((joint: number) => number) | null = null,
+): LimbParts | undefined {
   const wanted: readonly (readonly NamePart[])[] = kind === "leg" ? [["thigh"], ["shin"], ["foot"]] : [["upperArm"], ["forearm"], ["hand"]];
   const along = [0];
   for (let i = 1; i < chain.length; i++) along.push(along[i - 1] + boneLength(skeleton, chain[i]));
@@ -154,6 +161,7 @@ export function splitLimb(topology: Topology, skeleton: Skeleton, chain: readonl
         if (!(l1 > 0.08 * total && l2 > 0.08 * total)) continue;
         // A hand is where the fingers branch: nothing beyond it is the end of the limb.
         if (chain.slice(0, c).some((joint) => topology.children[joint].length > 2)) continue;
+        if (heightOf && !(oneBone(topology, skeleton, chain, a, b) && oneBone(topology, skeleton, chain, b, c))) continue;
         const rest = total - along[c];
         const names = [score(a, wanted[0]), score(b, wanted[1]), score(c, wanted[2])];
         const fit =
@@ -162,7 +170,7 @@ export function splitLimb(topology: Topology, skeleton: Skeleton, chain: readonl
           names[2] -
           6 * Math.abs(Math.log(l1 / l2)) +
           (8 * (l1 + l2)) / total -
-          (longEnd ? 0 : (6 * Math.max(0, rest - 0.35 * (l1 + l2))) / total) -
+          (heightOf ? 0 : (6 * Math.max(0, rest - 0.35 * (l1 + l2))) / total) -
           0.4 * a;
         if (fit > bestScore) {
           bestScore = fit;
@@ -170,7 +178,7 @@ export function splitLimb(topology: Topology, skeleton: Skeleton, chain: readonl
             upper: chain[a],
             lower: chain[b],
             end: chain[c],
-            tip: tipJoint(topology, skeleton, chain, c, kind),
+            tip: heightOf ? lowestJoint(chain, c, l1 + l2, heightOf) : tipJoint(topology, skeleton, chain, c, kind),
             named: names.filter((s) => s > 0).length / 3,
           };
         }
@@ -178,6 +186,21 @@ export function splitLimb(topology: Topology, skeleton: Skeleton, chain: readonl
     }
   }
   return best;
+}
+
+/** Is there nothing of a limb's own between two joints of its chain? */
+function oneBone(topology: Topology, skeleton: Skeleton, chain: readonly number[], from: number, to: number): boolean {
+  return chain.slice(from + 1, to).every((joint) => says(topology, joint, ["twist"]) || boneLength(skeleton, joint) < 1e-6);
+}
+
+/** How far over the lowest joint of a leg another may lie and still be the one that it stands on, as a share of the leg. */
+const AS_LOW = 0.025;
+
+/** The joint behind `end` on which a four-legged body's leg rests: the first that lies as low as any; −1 where that is the end itself. */
+function lowestJoint(chain: readonly number[], end: number, length: number, heightOf: (joint: number) => number): number {
+  const lowest = Math.min(...chain.slice(end).map(heightOf));
+  const at = chain.findIndex((joint, i) => i >= end && heightOf(joint) < lowest + AS_LOW * length);
+  return at > end ? chain[at] : -1;
 }
 
 function tipJoint(topology: Topology, skeleton: Skeleton, chain: readonly number[], end: number, kind: "leg" | "arm"): number {

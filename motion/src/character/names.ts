@@ -3,6 +3,8 @@ import type { Side } from "./roles.ts";
 /** What a joint's name says, read word by word; undefined where it says nothing. */
 export interface NameHint {
   readonly side: Side | undefined;
+  /** which end of a four-legged body, where the name says so */
+  readonly region: "fore" | "hind" | undefined;
   /** parts the name can mean, best first */
   readonly parts: readonly NamePart[];
 }
@@ -80,16 +82,29 @@ const SIDE_PREFIX = /^(left|right)(.+)$/;
 const SHORT_PREFIX =
   /^([lr])(hip|thigh|knee|shin|calf|ankle|foot|toe|toes|collar|clavicle|shoulder|arm|elbow|forearm|wrist|hand|thumb|finger|fingers|femur|tibia|humerus|radius|leg|upleg|hipjoint|upperarm|uparm|lowerarm|lowarm|upperleg|lowerleg)$/;
 
+/** Codes of legs: fore, back or hind with left or right, in either order. */
+const LEG_CODE = /^(?:[fbh]([lr])|([lr])[fbh])$/;
+
 /** Reads side and part from a joint's name in any of the usual styles. */
 export function readName(name: string): NameHint {
   let side: Side | undefined;
+  let region: NameHint["region"];
   const rest: string[] = [];
   for (const word of wordsOf(name)) {
     const long = SIDE_PREFIX.exec(word);
     const short = SHORT_PREFIX.exec(word);
     if (word === "l" || word === "left" || word === "lft") side ??= "left";
     else if (word === "r" || word === "right" || word === "rgt") side ??= "right";
-    else if (long) {
+    else if (LEG_CODE.test(word)) {
+      side ??= word.includes("l") ? "left" : "right";
+      region ??= word.includes("f") ? "fore" : "hind";
+    } else if (word === "fore" || word === "front") {
+      region ??= "fore";
+      rest.push(word);
+    } else if (word === "hind" || word === "rear") {
+      region ??= "hind";
+      rest.push(word);
+    } else if (long) {
       side ??= long[1] as Side;
       rest.push(long[2]);
     } else if (short) {
@@ -98,6 +113,6 @@ export function readName(name: string): NameHint {
     } else rest.push(word);
   }
   const text = rest.join(" ");
-  for (const [pattern, parts] of PATTERNS) if (pattern.test(text)) return { side, parts };
-  return { side, parts: [] };
+  for (const [pattern, parts] of PATTERNS) if (pattern.test(text)) return { side, region, parts };
+  return { side, region, parts: [] };
 }

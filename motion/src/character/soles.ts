@@ -45,7 +45,16 @@ export function buildSole(skeleton: Skeleton, clip: Clip, leg: Leg): Sole {
   const front: readonly [number, number, number] | undefined = leg.toe >= 0 ? restOffset(skeleton, leg.toe, leg.end) : tipOf(skeleton, leg.end);
   const upLocal = flatUp(track, clip.fps, front ?? [0, 0, 0]);
   if (leg.parts.length === 1) {
-    return { leg, track, points: [{ id: leg.parts[0], local: front ?? [0, 0, 0], modelled: true, clearance: 0 }], upLocal, legLength, expected: 0 };
+    // A leg whose own end lies as low as what goes on from it stands on that end.
+    const low = leg.toe < 0 && (!front || -dot(front, upLocal) < AS_LOW * legLength);
+    return {
+      leg,
+      track,
+      points: [{ id: leg.parts[0], local: low || !front ? [0, 0, 0] : front, modelled: true, clearance: 0 }],
+      upLocal,
+      legLength,
+      expected: 0,
+    };
   }
   const drop = front ? -(front[0] * upLocal[0] + front[1] * upLocal[1] + front[2] * upLocal[2]) : ANKLE_SHARE * bodyHeight;
   const forward = forwardOf(front, upLocal, drop) ?? standInForward(upLocal);
@@ -67,6 +76,13 @@ export function buildSole(skeleton: Skeleton, clip: Clip, leg: Leg): Sole {
     legLength,
     expected: Math.max(0, ANKLE_SHARE * bodyHeight - drop),
   };
+}
+
+/** How much lower the tip of a leg must lie than its end for the leg to stand on the tip, as a share of the leg. */
+const AS_LOW = 0.05;
+
+function dot(a: readonly number[], b: readonly number[]): number {
+  return a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 }
 
 /** The heel lies behind the ankle by about this share of the way from ankle to ball. */

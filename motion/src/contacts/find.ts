@@ -185,7 +185,11 @@ function settleGround(fit: GroundFit, soles: readonly Sole[], contacts: readonly
       : soles.flatMap((sole) => sole.points.flatMap((p) => (heights.has(p.id) ? [{ sole, height: (heights.get(p.id) ?? 0) + lift }] : [])));
   if (seen.length === 0) return { ground: LEVEL_GROUND, soles: [...soles] };
   const scale = seen.reduce((sum, { sole }) => sum + sole.legLength, 0) / seen.length;
-  const most = Math.max(...seen.map(({ sole }) => (sole.points.length > 1 ? THICKEST_SOLE : TALLEST_HOOF) * sole.legLength));
+  const most = Math.max(
+    ...seen.map(({ sole }) =>
+      sole.points.length > 1 ? THICKEST_SOLE * sole.legLength : TALLEST_HOOF * (sole.legLength + Math.hypot(...sole.points[0].local)),
+    ),
+  );
   const mean = seen.reduce((sum, { height }) => sum + height, 0) / seen.length;
   const plausible = seen.every(({ height }) => height > -DEEPEST * (scale / 0.9) && height < most);
   const off = plausible ? 0 : mean - seen.reduce((sum, { sole }) => sum + sole.expected, 0) / seen.length;

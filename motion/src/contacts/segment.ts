@@ -19,6 +19,8 @@ const SHORTEST_SPAN = 0.07;
 const SHORTEST_GAP = 0.05;
 /** Slowest swing that makes a contrast, m/s for a leg of 0.9 m: standing feet that only shuffle stay "resting". */
 const LEAST_SWING = 0.55;
+/** While no floor is known, height over what is lowest nearby says little: a swinging foot may be drawn through the ground. */
+const LEAST_BY_GUESS = -1.5;
 /** Evidence a second of certain contact or flight carries, against a cost of one change of state. */
 const EVIDENCE_RATE = 60;
 const SWITCH_COST = 4;
@@ -38,7 +40,7 @@ export function segmentContacts(input: SegmentInput): [number, number][] {
     const contrast = Math.max(swing[f], LEAST_SWING * Math.sqrt(scale));
     const threshold = input.speedShare * contrast + 2.5 * speedNoise;
     const bySpeed = Math.max(-3, Math.min(2, 2 * Math.log(threshold / Math.max(1e-6, speed[f]))));
-    const byHeight = Math.max(-5, Math.min(0.7, 1.6 * (1 - height[f] / heightTolerance)));
+    const byHeight = Math.max(input.height ? -5 : LEAST_BY_GUESS, Math.min(0.7, 1.6 * (1 - height[f] / heightTolerance)));
     evidence[f] = bySpeed + byHeight;
   }
   return tidySpans(viterbi(evidence, EVIDENCE_RATE / fps, SWITCH_COST), n, fps);
