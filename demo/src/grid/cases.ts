@@ -242,6 +242,7 @@ const trot = ({ character, scale, fps }: Body): Plan =>
     duty: 0.42,
     path: straight,
     phases: TROT,
+    clearance: 0.16,
   });
 
 export function fourLegs(): GridCase[] {

@@ -18,8 +18,9 @@ export interface Figures {
   readonly apart: number;
   /** mean distance of all joints to the clip as it came */
   readonly moved: number;
-  /** 95th percentile of the distance of ends of legs to the truth, as the hips see them */
-  readonly pathP95: number;
+  /** mean distance of ends of legs to the truth, as the hips see them, and what it was before cleaning */
+  readonly path: number;
+  readonly pathBefore: number;
   /** most that a toe joint moves while its heel lifts */
   readonly toeInLift: number;
   /** most that a resting joint moves within spans that begin on the first or end on the last frame */
@@ -31,6 +32,7 @@ export interface Figures {
 }
 
 const cm = 100;
+const mean = (values: readonly number[]) => values.reduce((a, b) => a + b, 0) / values.length;
 
 export function figuresOf({ name, truth, faulty, faults }: GridCase): Figures {
   const { skeleton } = truth.character;
@@ -82,7 +84,8 @@ export function figuresOf({ name, truth, faulty, faults }: GridCase): Figures {
     pops: c.filter((v, i) => v > limit && Math.max(b[i - 1] ?? 0, b[i], b[i + 1] ?? 0) <= limit).length,
     apart: meanDistanceCm(truth.character, truth.clip, cleaned),
     moved: meanDistanceCm(truth.character, faulty, cleaned),
-    pathP95: quantile(pathDistances(truth.character.skeleton, truth.character.roles.hips ?? 0, [...new Set(ends)], truth.clip, cleaned), 0.95),
+    path: mean(pathDistances(skeleton, truth.character.roles.hips ?? 0, [...new Set(ends)], truth.clip, cleaned)),
+    pathBefore: mean(pathDistances(skeleton, truth.character.roles.hips ?? 0, [...new Set(ends)], truth.clip, faulty)),
     toeInLift,
     edgeSlide,
     travelOff: faults.travel === undefined ? Number.NaN : travelOff(truth.clip, faulty, cleaned, skeleton, truth.character.roles.hips ?? 0),

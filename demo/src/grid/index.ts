@@ -46,7 +46,12 @@ export const GRID: readonly GridClass[] = [
     cases: cases.travel,
     limits: [{ figure: "travelOff", label: "what is left of the error", most: 0.05 }, SLIDE],
   },
-  { id: "quick", title: "short stances, trembling", cases: cases.quick, limits: [{ figure: "pathP95", label: "foot paths, p95, cm", most: 1 }, F1] },
+  {
+    id: "quick",
+    title: "short stances, trembling",
+    cases: cases.quick,
+    limits: [{ figure: "path", label: "foot paths, mean, cm", most: 1 }, { figure: "pathBefore", label: "foot paths before, mean, cm", most: 9 }, F1],
+  },
   { id: "bob", title: "the whole body bobs", cases: cases.bobbing, limits: [F1, POPS, HEIGHT] },
   { id: "tilt", title: "runs on floors that tilt along them", cases: cases.tilted, limits: [HEIGHT, F1] },
   { id: "four", title: "four legs", cases: cases.fourLegs, limits: [F1, { ...SLIDE, most: 0.3 }, POPS, HEIGHT] },

@@ -4,12 +4,10 @@ import { buildSole, type Sole } from "../character/soles.ts";
 import type { Clip } from "../clip/clip.ts";
 import { fitGround, type GroundFit, type RestPoint } from "../ground/fitGround.ts";
 import { type Ground, groundHeight, LEVEL_GROUND, type PlaneGround, planeGround } from "../ground/ground.ts";
-import { lowPass } from "../signal/filters.ts";
-import { stillNoise } from "../signal/robust.ts";
 import { calibrateSole } from "./calibrate.ts";
 import { type Contact, sortContacts } from "./contact.ts";
 import { type PointTracks, showsTravel } from "./pointTracks.ts";
-import { middlePoint, refineSpan, restlessness, segmentContacts, smoothedNoise, smoothingFor } from "./segment.ts";
+import { calmingFor, middlePoint, refineSpan, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
 import { jointTrack, pointTrack } from "./tracks.ts";
 import { travelDisplacement, travelError } from "./travel.ts";
 
@@ -96,15 +94,18 @@ function findRound(
         track[f * 3 + 2] -= travel[f * 2 + 1];
         track[f * 3 + 1] -= slopeX * raw[f * 3] + slopeZ * raw[f * 3 + 2];
       }
-      const spans = segmentContacts({ track, height, frameCount: n, fps, legLength, speedShare });
-      const noise = Math.max(...[0, 1, 2].map((axis) => stillNoise(track.filter((_, i) => i % 3 === axis))));
-      const steady = Math.max(REST_TOLERANCE * (legLength / 0.9), 3.6 * smoothedNoise(noise, fps));
-      const calm = refine && noise > STEADY ? smoothTrack(track, n, fps, smoothingFor(noise)) : track;
+      const calm = calmingFor(track, n, fps);
+      const spans = segmentContacts({ track, height, frameCount: n, fps, legLength, speedShare, calm });
+      const left = smoothedNoise(calm.noise, calm.cutoff, fps);
+      const least = REST_TOLERANCE * (legLength / 0.9);
+      const course = refine && calm.noise > STEADY ? smoothTrack(track, n, fps, calm.cutoff) : track;
       spans.forEach((span, i) => {
         const bounds = [i > 0 ? spans[i - 1][1] + 2 : 0, i + 1 < spans.length ? spans[i + 1][0] - 2 : n - 1] as const;
-        const refined = refine
-          ? refineSpan(calm, span, bounds, tolerances(Math.max(steady, 3 * restlessness(calm, span)), modelled, legLength), Math.max(2, Math.round(0.09 * fps)))
-          : span;
+        const stirs = refine ? restlessness(course, span) : 0;
+        const grow = Math.max(least, GROW_SIGMA * left, GROW_SIGMA * stirs);
+        const trim = Math.max(least, TRIM_SIGMA * left, TRIM_SIGMA * stirs);
+        const tolerance = { grow, trim, landing: modelled ? 0 : LANDING_TOLERANCE * (legLength / 0.9) };
+        const refined = refine ? refineSpan(course, span, bounds, tolerance, Math.max(2, Math.round(0.09 * fps))) : span;
         if (!refined) return;
         contacts.push({
           point: id,
@@ -128,21 +129,11 @@ const REST_TOLERANCE = 0.00015;
 /** A course with less noise than this is taken as it is, metres: smoothing would blur when it comes to rest. */
 const STEADY = 0.0002;
 
-/** An estimated point is off the place that the foot rolls about as it lands: it never comes to rest as exactly as a joint does. */
+/** An estimated point is off the place that the foot rolls about as it lands: it never comes to rest as exactly as a joint does, metres. */
 const LANDING_TOLERANCE = 0.0015;
-
-function tolerances(tolerance: number, modelled: boolean, legLength: number): { readonly landing: number; readonly lift: number } {
-  return { landing: modelled ? tolerance : Math.max(tolerance, LANDING_TOLERANCE * (legLength / 0.9)), lift: tolerance };
-}
-
-function smoothTrack(track: Float64Array, n: number, fps: number, cutoff: number): Float64Array {
-  const out = new Float64Array(n * 3);
-  for (let axis = 0; axis < 3; axis++)
-    lowPass(track, n, axis, 3, fps, cutoff).forEach((v, f) => {
-      out[f * 3 + axis] = v;
-    });
-  return out;
-}
+/** A span grows by frames within so many deviations of its noise, and is trimmed of those beyond so many: one frame of a quick swing too many pulls a foot by centimetres, one too few by nothing. */
+const GROW_SIGMA = 1.5;
+const TRIM_SIGMA = 3.6;
 
 function restPoints(soles: readonly Sole[], contacts: readonly Contact[]): RestPoint[] {
   const courses = soleCourses(soles);

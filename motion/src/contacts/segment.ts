@@ -1,5 +1,5 @@
 import { lowPass, runningMax, runningMin, slopes } from "../signal/filters.ts";
-import { median, stillNoise } from "../signal/robust.ts";
+import { median, quantile, stillNoise } from "../signal/robust.ts";
 
 export interface SegmentInput {
   /** world course [frame][3] of the point, any travel error already taken out */
@@ -12,6 +12,7 @@ export interface SegmentInput {
   readonly legLength: number;
   /** share of the swing speed below which a part counts as resting: wide while travel is still wrong, narrow after */
   readonly speedShare: number;
+  readonly calm: Calming;
 }
 
 /** Spans shorter and gaps shorter than these are not believed, seconds. */
@@ -47,36 +48,69 @@ export function segmentContacts(input: SegmentInput): [number, number][] {
 }
 
 function speedAndHeight(input: SegmentInput): { speed: Float64Array; noise: number; speedNoise: number; height: Float64Array } {
-  const { track, frameCount: n, fps } = input;
-  const axis = (i: number) => {
-    const values = new Float64Array(n);
-    for (let f = 0; f < n; f++) values[f] = track[f * 3 + i];
-    return values;
-  };
-  const axes = [axis(0), axis(1), axis(2)];
-  const noise = Math.max(...axes.map(stillNoise));
-  const cutoff = smoothingFor(noise);
-  const smooth = axes.map((values) => lowPass(values, n, 0, 1, fps, cutoff));
-  const v = smooth.map((values) => slopes(values, fps));
-  const speed = new Float64Array(n);
-  for (let f = 0; f < n; f++) speed[f] = Math.hypot(v[0][f], v[1][f], v[2][f]);
+  const { frameCount: n, fps } = input;
+  const { noise, cutoff } = input.calm;
+  const smooth = smoothTrack(input.track, n, fps, cutoff);
+  const speed = speedOf(smooth, n, fps);
   let height = input.height ? lowPass(input.height, n, 0, 1, fps, cutoff) : undefined;
   if (!height) {
     // No floor yet: height over the lowest point nearby in time, which a tilted floor does not upset.
-    const lowest = runningMin(smooth[1], Math.round(0.55 * fps));
-    height = smooth[1].map((y, f) => y - lowest[f]);
+    const y = smooth.filter((_, i) => i % 3 === 1);
+    const lowest = runningMin(y, Math.round(0.55 * fps));
+    height = y.map((v, f) => v - lowest[f]);
   }
-  return { speed, noise: smoothedNoise(noise, fps), speedNoise: ((2 * Math.PI * cutoff) / Math.sqrt(3)) * smoothedNoise(noise, fps), height };
+  const left = smoothedNoise(noise, cutoff, fps);
+  return { speed, noise: left, speedNoise: ((2 * Math.PI * cutoff) / Math.sqrt(3)) * left, height };
 }
 
-/** Cut-off that a track with this much noise (metres) needs, Hz. */
-export function smoothingFor(noise: number): number {
-  return noise > 0.006 ? 5 : noise > 0.002 ? 6.5 : noise > 0.0007 ? 9 : 14;
+/** How much a course trembles (metres, 1 σ, of its worst axis), and the cut-off that calms it, Hz. */
+export interface Calming {
+  readonly noise: number;
+  readonly cutoff: number;
 }
 
-/** What white noise of deviation `noise` keeps after that smoothing: the share of the band that passes. */
-export function smoothedNoise(noise: number, fps: number): number {
-  return noise * Math.sqrt(Math.min(1, (2 * smoothingFor(noise)) / fps));
+/** Speed that noise may still make, as a share of the speed that the part swings at. */
+const SPEED_LEFT = 0.04;
+/** No course is smoothed less or more than this, Hz. */
+const QUICKEST = 14;
+
+/**
+ * The smoothing that a course needs and bears: slow courses are smoothed until their noise is small, quick ones only until the speed it makes is
+ * small beside that of their swing, so that a short stance is not blurred away. White noise σ under a cut-off c keeps σ·√(2c/fps), and
+ * makes a speed of 2π·c/√3 times that.
+ */
+export function calmingFor(track: Float64Array, n: number, fps: number): Calming {
+  const noise = Math.max(...[0, 1, 2].map((axis) => stillNoise(track.filter((_, i) => i % 3 === axis))));
+  const widest = noise > 0.006 ? 5 : noise > 0.002 ? 6.5 : noise > 0.0007 ? 9 : QUICKEST;
+  if (widest === QUICKEST) return { noise, cutoff: QUICKEST };
+  const swing = quantile(speedOf(smoothTrack(track, n, fps, widest), n, fps), 0.95);
+  const enough = ((SPEED_LEFT * swing * Math.sqrt(3)) / (2 * Math.PI * noise * Math.sqrt(2 / fps))) ** (2 / 3);
+  return { noise, cutoff: Math.max(widest, Math.min(QUICKEST, enough)) };
+}
+
+/** A course [frame][3] low-passed. */
+export function smoothTrack(track: Float64Array, n: number, fps: number, cutoff: number): Float64Array {
+  const out = new Float64Array(n * 3);
+  for (let axis = 0; axis < 3; axis++)
+    lowPass(track, n, axis, 3, fps, cutoff).forEach((v, f) => {
+      out[f * 3 + axis] = v;
+    });
+  return out;
+}
+
+function speedOf(track: Float64Array, n: number, fps: number): Float64Array {
+  const [x, y, z] = [0, 1, 2].map((axis) =>
+    slopes(
+      track.filter((_, i) => i % 3 === axis),
+      fps,
+    ),
+  );
+  return Float64Array.from({ length: n }, (_, f) => Math.hypot(x[f], y[f], z[f]));
+}
+
+/** What white noise of deviation `noise` keeps after a smoothing: the share of the band that passes. */
+export function smoothedNoise(noise: number, cutoff: number, fps: number): number {
+  return noise * Math.sqrt(Math.min(1, (2 * cutoff) / fps));
 }
 
 /** Most likely sequence of two states: `evidence` (log-odds of resting) per frame times `rate`, minus `cost` for each change. */
@@ -117,15 +151,22 @@ function tidySpans(states: Uint8Array, n: number, fps: number): [number, number]
   return spans.filter(([a, b]) => b - a + 1 >= SHORTEST_SPAN * fps * (a === 0 || b === n - 1 ? 0.5 : 1));
 }
 
+/** Distances from its resting place (metres) within which a span grows, and beyond which it is trimmed; on landing none is less than `landing`. */
+export interface RestTolerance {
+  readonly grow: number;
+  readonly trim: number;
+  readonly landing: number;
+}
+
 /**
- * Moves both ends of a span to where the part reaches and leaves its resting place: the outermost frames within a tolerance (metres, 3D)
- * of where it rests near that end, growing by at most `most` frames and never beyond `bounds`. Undefined when nothing is left.
+ * Moves both ends of a span to where the part reaches and leaves its resting place (3D, where it rests near that end), growing and shrinking by at
+ * most `most` frames and never beyond `bounds`. Undefined when nothing is left.
  */
 export function refineSpan(
   track: Float64Array,
   span: readonly [number, number],
   bounds: readonly [number, number],
-  tolerance: { readonly landing: number; readonly lift: number },
+  { grow, trim, landing }: RestTolerance,
   most: number,
 ): [number, number] | undefined {
   const [a, b] = span;
@@ -135,12 +176,12 @@ export function refineSpan(
   const late = middlePoint(track, Math.max(a, b - quarter - 2 * most), b - quarter);
   let start = a;
   let end = b;
-  while (start > Math.max(bounds[0], a - most) && away(start - 1, early) <= tolerance.landing) start--;
+  while (start > Math.max(bounds[0], a - most) && away(start - 1, early) <= Math.max(grow, landing)) start--;
   const latest = Math.min(b, a + most);
-  while (start < latest && away(start, early) > tolerance.landing) start++;
-  while (end < Math.min(bounds[1], b + most) && away(end + 1, late) <= tolerance.lift) end++;
+  while (start < latest && away(start, early) > Math.max(trim, landing)) start++;
+  while (end < Math.min(bounds[1], b + most) && away(end + 1, late) <= grow) end++;
   const earliest = Math.max(a, b - most);
-  while (end > Math.max(start, earliest) && away(end, late) > tolerance.lift) end--;
+  while (end > Math.max(start, earliest) && away(end, late) > trim) end--;
   return end > start ? [start, end] : undefined;
 }
 

@@ -1,6 +1,6 @@
 import { quinticStep } from "../math/ramp.ts";
 import { runningMean, slopes } from "../signal/filters.ts";
-import { median, solve3 } from "../signal/robust.ts";
+import { median, noiseLevel, solve3 } from "../signal/robust.ts";
 import type { Contact } from "./contact.ts";
 
 /** Half-width of the running means that smooth the travel error: about half a stand, so that a foot's own wobble does not steer the body. */
@@ -16,6 +16,8 @@ interface SpanEvidence {
   readonly weights: Float64Array;
   /** how much each frame counts for the velocity of the whole span */
   readonly slopeWeights: Float64Array;
+  /** variance of the span's velocity that the course's noise makes, (m/s)² an axis */
+  readonly variance: number;
 }
 
 /** Contacts on other parts of the body say nothing of the travel, nor do those whose `courseOf` is undefined. */
@@ -26,12 +28,14 @@ function evidenceOf(contacts: readonly Contact[], courseOf: (point: string) => F
     if (!track || length < 3) return [];
     const margin = Math.min(length / 2, CALM_SECONDS * fps);
     const velocity = new Float64Array(length * 2);
+    let noise = 0;
     for (const axis of [0, 1]) {
       const values = new Float64Array(length);
       for (let i = 0; i < length; i++) values[i] = track[(contact.start + i) * 3 + axis * 2];
       slopes(values, fps).forEach((v, i) => {
         velocity[i * 2 + axis] = v;
       });
+      noise += noiseLevel(values) ** 2 / 2;
     }
     const weights = Float64Array.from({ length }, (_, i) => {
       // A slope reads the frames on both sides: it is as calm as the outer one.
@@ -40,7 +44,9 @@ function evidenceOf(contacts: readonly Contact[], courseOf: (point: string) => F
     });
     // The mean of a velocity so weighted is the slope of the straight line that fits the places best.
     const slopeWeights = Float64Array.from({ length }, (_, i) => Math.max(0, (i - 0.5) * (length - i - 1.5)));
-    return [{ start: contact.start, velocity, weights, slopeWeights }];
+    // Slope of a straight line through equidistant places, each off by the noise.
+    const variance = (12 * noise * fps * fps) / exactness(length);
+    return [{ start: contact.start, velocity, weights, slopeWeights, variance }];
   });
 }
 
@@ -63,7 +69,7 @@ const LEAST_SPREAD = 0.002;
  */
 function fitTravel(evidence: readonly SpanEvidence[], root: Float64Array): TravelModel {
   // How exactly a span shows its velocity grows with its length; a longer one than usual counts for no more than a usual one.
-  const usual = median(evidence.map((e) => exactness(e)));
+  const usual = median(evidence.map((e) => exactness(e.weights.length)));
   const spans = evidence.flatMap((span) => {
     const { start, velocity, slopeWeights } = span;
     let [w, ex, ez, rx, rz] = [0, 0, 0, 0, 0];
@@ -74,7 +80,7 @@ function fitTravel(evidence: readonly SpanEvidence[], root: Float64Array): Trave
       rx += wi * root[(start + i) * 2];
       rz += wi * root[(start + i) * 2 + 1];
     });
-    return w > 0 ? [{ w: Math.min(1, exactness(span) / usual), e: [ex / w, ez / w], r: [rx / w, rz / w] }] : [];
+    return w > 0 ? [{ w: Math.min(1, exactness(slopeWeights.length) / usual), e: [ex / w, ez / w], r: [rx / w, rz / w] }] : [];
   });
   let model = [0, 0, 0];
   if (spans.length === 0) return { share: 0, drift: [0, 0] };
@@ -115,7 +121,7 @@ function fitTravel(evidence: readonly SpanEvidence[], root: Float64Array): Trave
 }
 
 /** Inverse variance of the slope of a straight line through so many equidistant places, up to a factor. */
-function exactness({ weights: { length } }: SpanEvidence): number {
+function exactness(length: number): number {
   return length * (length * length - 1);
 }
 
@@ -152,7 +158,26 @@ export function travelError(
   const weight = smooth(weights);
   const rest = new Float64Array(frameCount * 2);
   for (const axis of [0, 1]) fillGaps(rest, smooth(sums.filter((_, i) => i % 2 === axis)), weight, axis);
-  return { ...model, rest };
+  const believed = beyondNoise(evidence, root, model);
+  return { ...model, rest: rest.map((v) => believed * v) };
+}
+
+/** Which share of what a model leaves over is more than the courses' noise makes of still contacts: 1 − expected / seen variance of their velocities. */
+function beyondNoise(evidence: readonly SpanEvidence[], root: Float64Array, { share, drift }: TravelModel): number {
+  let [seen, expected] = [0, 0];
+  for (const { start, velocity, slopeWeights, variance } of evidence) {
+    const total = slopeWeights.reduce((a, b) => a + b, 0);
+    if (total === 0) continue;
+    for (const axis of [0, 1]) {
+      let mean = 0;
+      slopeWeights.forEach((w, i) => {
+        mean += (w * (velocity[i * 2 + axis] - share * root[(start + i) * 2 + axis] - drift[axis])) / total;
+      });
+      seen += mean * mean;
+      expected += variance;
+    }
+  }
+  return seen > 0 ? Math.max(0, 1 - expected / seen) : 0;
 }
 
 /** What is left over may wander over this long (half-width, seconds) but does not add up beyond it. */

@@ -2,12 +2,12 @@ import { ClipDraft } from "../clip/clip.ts";
 import { jointTrack } from "../contacts/tracks.ts";
 import { quatAngleFlat, slerpQuatFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
-import { laneNoise, rotationLane, smoothLane } from "../signal/smoothRotation.ts";
+import { laneNoise, rotationLane, steadiedLane } from "../signal/smoothRotation.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
 
 /** Noise above which a joint counts as trembling, radians (1 σ). */
 const TREMBLES = (0.1 * Math.PI) / 180;
-/** Half-width of the smoothing, seconds: for a little noise, and for a degree of it. */
+/** Half-width of the smoothing, seconds, for a little noise and for a degree of it: the widest, where nothing but noise would be lost. */
 const NARROW = 0.07;
 const WIDE = 0.13;
 
@@ -28,12 +28,11 @@ export function steadyLegs(motion: Motion, strength: number, weights: Float64Arr
     const noise = laneNoise(lane, clip.frameCount);
     if (noise < TREMBLES) continue;
     changed = true;
-    const smooth = lane.slice();
     const seconds = NARROW + (WIDE - NARROW) * Math.min(1, noise / (4 * TREMBLES));
-    smoothLane(smooth, clip.frameCount, Math.max(2, Math.round(seconds * clip.fps)), strength);
+    const smooth = steadiedLane(lane, clip.frameCount, Math.max(2, Math.round(seconds * clip.fps)), noise);
     for (let f = 0; f < clip.frameCount; f++) {
       if (weights[f] === 0 || quatAngleFlat(smooth, f * 4, lane, f * 4) < 1e-7) continue;
-      slerpQuatFlat(q, 0, lane, f * 4, smooth, f * 4, weights[f]);
+      slerpQuatFlat(q, 0, lane, f * 4, smooth, f * 4, strength * weights[f]);
       draft.setRotation(joint, f, q);
     }
   }

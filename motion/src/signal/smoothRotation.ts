@@ -1,6 +1,6 @@
 import { type Clip, flatTrack } from "../clip/clip.ts";
-import { dotQuatFlat, logQuatFlat, multiplyQuatFlat, normalizeQuatFlat, slerpQuatFlat } from "../math/quat.ts";
-import { savitzkyGolay } from "./filters.ts";
+import { dotQuatFlat, logQuatFlat, multiplyQuatFlat, normalizeQuatFlat, quatAngleFlat, slerpQuatFlat } from "../math/quat.ts";
+import { runningMean, runningMin, savitzkyGolay } from "./filters.ts";
 import { median } from "./robust.ts";
 
 /** One joint's rotations, sign-continuous, as a lane [frame][4] in doubles. */
@@ -23,6 +23,42 @@ export function smoothLane(lane: Float64Array, frameCount: number, half: number,
     normalizeQuatFlat(q, 0);
     slerpQuatFlat(lane, f * 4, src, f * 4, q, 0, strength);
   }
+}
+
+/** What smoothing takes away may be this much more than the noise before it is taken for movement. */
+const NO_MORE_THAN_NOISE = 1.4;
+/** Frames to either side over which that is judged, at least: fewer say too little. */
+const JUDGED_OVER = 8;
+
+/**
+ * A lane smoothed as widely (up to ±`most` frames) as its noise asks for, and more narrowly where that would take more than noise away: of ever
+ * narrower windows the first is taken whose residual, over a few frames, is no larger than `noise` (radians a component, 1 σ) explains.
+ */
+export function steadiedLane(lane: Float64Array, frameCount: number, most: number, noise: number): Float64Array {
+  const halves = [0];
+  for (let h = 1; h < most; h = Math.max(h + 1, Math.round(h * 1.4))) halves.push(h);
+  halves.push(most);
+  const lanes = halves.map((half) => {
+    const smooth = lane.slice();
+    if (half > 0) smoothLane(smooth, frameCount, half, 1);
+    return smooth;
+  });
+  const limit = 3 * (NO_MORE_THAN_NOISE * noise) ** 2;
+  const level = new Float64Array(frameCount);
+  for (let k = 1; k < halves.length; k++) {
+    const residual = Float64Array.from({ length: frameCount }, (_, f) => quatAngleFlat(lanes[k], f * 4, lane, f * 4) ** 2);
+    const local = runningMean(residual, Math.max(JUDGED_OVER, halves[k]));
+    for (let f = 0; f < frameCount; f++) if (local[f] <= limit) level[f] = k;
+  }
+  // No window reaches into frames that ask for a narrower one; from width to width it goes over smoothly.
+  const half = Math.max(1, most >> 1);
+  const width = runningMean(runningMin(level, half), half);
+  const out = new Float64Array(frameCount * 4);
+  for (let f = 0; f < frameCount; f++) {
+    const low = Math.floor(width[f]);
+    slerpQuatFlat(out, f * 4, lanes[low], f * 4, lanes[Math.min(halves.length - 1, low + 1)], f * 4, width[f] - low);
+  }
+  return out;
 }
 
 /**
