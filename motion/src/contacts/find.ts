@@ -4,6 +4,8 @@ import { buildSole, type Sole } from "../character/soles.ts";
 import type { Clip } from "../clip/clip.ts";
 import { fitGround, type GroundFit, type RestPoint } from "../ground/fitGround.ts";
 import { type Ground, groundHeight, LEVEL_GROUND, type PlaneGround, planeGround } from "../ground/ground.ts";
+import { withoutSpikes } from "../signal/spikes.ts";
+import { ancestry } from "../skeleton/skeleton.ts";
 import { calibrateSole } from "./calibrate.ts";
 import { type Contact, sortContacts } from "./contact.ts";
 import { type PointTracks, showsTravel } from "./pointTracks.ts";
@@ -22,9 +24,11 @@ export interface Grounding {
 const SPEED_SHARES = [0.22, 0.14, 0.1];
 
 /** Finds ground and contacts of a clip, also while its feet skate, float, sink or jitter, at any frame rate and body size. Looks at the points that bear the body. */
-export function findContacts(character: Character, clip: Clip): Grounding {
+export function findContacts(character: Character, source: Clip): Grounding {
   const { skeleton, body, rig } = character;
   const legs = legsOf(skeleton, body, rig);
+  // A spike in a leg would part one contact into two.
+  const clip = withoutSpikes(source, legJoints(character));
   if (legs.length === 0 || clip.frameCount < 3) return { points: character.contactPoints, contacts: [], ground: LEVEL_GROUND };
   let soles = legs.map((leg) => buildSole(skeleton, clip, leg));
   const named = (id: string) => character.contactPoints.find((p) => p.id === id)?.named ?? 0;
@@ -60,6 +64,11 @@ export function findContacts(character: Character, clip: Clip): Grounding {
     ground,
     contacts: sortContacts(contacts),
   };
+}
+
+/** Joints that carry what bears the body, root first. */
+export function legJoints({ skeleton, contactPoints }: Character): Set<number> {
+  return new Set(contactPoints.flatMap((point) => (point.bears ? ancestry(skeleton, point.named) : [])));
 }
 
 /** World course of every point of some soles. */
@@ -102,8 +111,8 @@ function findRound(
       spans.forEach((span, i) => {
         const bounds = [i > 0 ? spans[i - 1][1] + 2 : 0, i + 1 < spans.length ? spans[i + 1][0] - 2 : n - 1] as const;
         const stirs = refine ? restlessness(course, span) : 0;
-        const grow = Math.max(least, GROW_SIGMA * left, GROW_SIGMA * stirs);
-        const trim = Math.max(least, TRIM_SIGMA * left, TRIM_SIGMA * stirs);
+        const grow = Math.max(least, GROW_SIGMA * Math.max(left, stirs));
+        const trim = Math.max(least, TRIM_SIGMA * Math.max(left, stirs));
         const tolerance = { grow, trim, landing: modelled ? 0 : LANDING_TOLERANCE * (legLength / 0.9) };
         const refined = refine ? refineSpan(course, span, bounds, tolerance, Math.max(2, Math.round(0.09 * fps))) : span;
         if (!refined) return;
@@ -132,8 +141,8 @@ const STEADY = 0.0002;
 /** An estimated point is off the place that the foot rolls about as it lands: it never comes to rest as exactly as a joint does, metres. */
 const LANDING_TOLERANCE = 0.0015;
 /** A span grows by frames within so many deviations of its noise, and is trimmed of those beyond so many: one frame of a quick swing too many pulls a foot by centimetres, one too few by nothing. */
-const GROW_SIGMA = 1.5;
-const TRIM_SIGMA = 3.6;
+const GROW_SIGMA = 1.0;
+const TRIM_SIGMA = 2.2;
 
 function restPoints(soles: readonly Sole[], contacts: readonly Contact[]): RestPoint[] {
   const courses = soleCourses(soles);

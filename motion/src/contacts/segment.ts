@@ -70,7 +70,7 @@ export interface Calming {
 }
 
 /** Speed that noise may still make, as a share of the speed that the part swings at. */
-const SPEED_LEFT = 0.04;
+const SPEED_LEFT = 0.02;
 /** No course is smoothed less or more than this, Hz. */
 const QUICKEST = 14;
 
@@ -182,10 +182,25 @@ export function refineSpan(
   while (end < Math.min(bounds[1], b + most) && away(end + 1, late) <= grow) end++;
   const earliest = Math.max(a, b - most);
   while (end > Math.max(start, earliest) && away(end, late) > trim) end--;
-  return end > start ? [start, end] : undefined;
+  if (end <= start) return undefined;
+  // What is still there on the clip's first or last frame has rested all along: only noise parted it from the end.
+  const last = track.length / 3 - 1;
+  const stays = (from: number, to: number, rest: readonly number[]) => {
+    for (let f = from; f <= to; f++) if (away(f, rest) > STILL_THERE * trim) return false;
+    return true;
+  };
+  if (start <= most && bounds[0] === 0 && stays(0, start, early)) start = 0;
+  if (last - end <= most && bounds[1] === last && stays(end, last, late)) end = last;
+  return [start, end];
 }
 
-/** How far a part usually is from its middle place in the inner half of a span, metres: what it stirs while it certainly rests. */
+/** Towards the clip's ends a part that rests may be this many times further off than one that is taken to have left. */
+const STILL_THERE = 3.5;
+
+/** Median length of a vector of three independent standard normal components. */
+const MEDIAN_LENGTH = 1.538;
+
+/** How much a part stirs in the inner half of a span, where it certainly rests: deviation an axis, metres (1 σ). */
 export function restlessness(track: Float64Array, [start, end]: readonly [number, number]): number {
   const quarter = Math.floor((end - start) / 4);
   const rest = middlePoint(track, start + quarter, end - quarter);
@@ -193,7 +208,7 @@ export function restlessness(track: Float64Array, [start, end]: readonly [number
     const o = (start + quarter + i) * 3;
     return Math.hypot(track[o] - rest[0], track[o + 1] - rest[1], track[o + 2] - rest[2]);
   });
-  return median(away);
+  return median(away) / MEDIAN_LENGTH;
 }
 
 /** Per-axis median of a track over frames a..b. */

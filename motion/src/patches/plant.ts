@@ -2,6 +2,7 @@ import type { RigidMove } from "../clip/roots.ts";
 import { moveBody } from "../clip/roots.ts";
 import { carryAnchors } from "../contacts/carryAnchors.ts";
 import { sortContacts } from "../contacts/contact.ts";
+import { legJoints } from "../contacts/find.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
 import { travelDisplacement, travelError } from "../contacts/travel.ts";
 import { settingsUpgrade } from "../documents/steps.ts";
@@ -11,6 +12,7 @@ import { limbEnds } from "../plants/plants.ts";
 import { PLANT_DEFAULTS, type PlantSettings, plantSettingsSchema } from "../plants/settings.ts";
 import { solvePlants } from "../plants/solve.ts";
 import { steadyLegs } from "../plants/steady.ts";
+import { withoutSpikes } from "../signal/spikes.ts";
 import { definePatch, type PatchContext } from "./kind.ts";
 
 /** The rate that ramps of version 1 were counted at: at other rates they lasted as long. */
@@ -63,9 +65,10 @@ export const plantPatch = definePatch<PlantSettings>({
   sees: () => "whole",
   apply(motion: Motion, settings: PlantSettings, context: PatchContext): Motion {
     const touched = motion.contacts.filter((c) => c.end >= context.start && c.start <= context.end);
-    const steadied = steadyLegs(motion, settings.steadyLegs, context.weights);
-    // Read off the legs as they come: smoothing would take a share of the speed along.
-    const moves = travelMoves(motion, settings, context);
+    const mended = mendLegs(motion, settings.steadyLegs, context.weights);
+    const steadied = steadyLegs(mended, settings.steadyLegs, context.weights);
+    // Read off the legs before they are steadied: smoothing would take a share of the speed along.
+    const moves = travelMoves(mended, settings, context);
     const moveAt = (f: number) => moves?.[Math.max(0, Math.min(moves.length - 1, f))] ?? null;
     const { skeleton } = motion.character;
     const corrected = moves ? moveBody(skeleton, steadied.clip, moveAt) : steadied.clip;
@@ -87,6 +90,13 @@ export const plantPatch = definePatch<PlantSettings>({
     return { ...planted, clip, settled: clip };
   },
 });
+
+/** The motion without one-frame spikes in its legs, as far as they are to be steadied. */
+function mendLegs(motion: Motion, strength: number, weights: Float64Array): Motion {
+  if (strength === 0) return motion;
+  const clip = withoutSpikes(motion.clip, legJoints(motion.character), (f) => strength * weights[f]);
+  return clip === motion.clip ? motion : { ...motion, clip };
+}
 
 /**
  * The moves [frame] that take the movement of planted parts out of the body's level path; null where there is none to take. Over a stretch they

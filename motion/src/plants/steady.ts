@@ -1,9 +1,9 @@
 import { ClipDraft } from "../clip/clip.ts";
+import { legJoints } from "../contacts/find.ts";
 import { jointTrack } from "../contacts/tracks.ts";
 import { quatAngleFlat, slerpQuatFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
 import { laneNoise, rotationLane, steadiedLane } from "../signal/smoothRotation.ts";
-import { ancestry } from "../skeleton/skeleton.ts";
 
 /** Noise above which a joint counts as trembling, radians (1 σ). */
 const TREMBLES = (0.1 * Math.PI) / 180;
@@ -18,8 +18,7 @@ const WIDE = 0.13;
 export function steadyLegs(motion: Motion, strength: number, weights: Float64Array): Motion {
   if (strength === 0) return motion;
   const { clip } = motion;
-  const { skeleton } = motion.character;
-  const joints = new Set(motion.points.flatMap((point) => (point.bears ? ancestry(skeleton, point.named) : [])));
+  const joints = legJoints(motion.character);
   const draft = ClipDraft.of(clip);
   const q = new Float64Array(4);
   let changed = false;
