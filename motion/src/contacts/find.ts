@@ -4,10 +4,12 @@ import { buildSole, type Sole } from "../character/soles.ts";
 import type { Clip } from "../clip/clip.ts";
 import { fitGround, type GroundFit, type RestPoint } from "../ground/fitGround.ts";
 import { type Ground, groundHeight, LEVEL_GROUND, type PlaneGround, planeGround } from "../ground/ground.ts";
+import { median } from "../signal/robust.ts";
 import { withoutSpikes } from "../signal/spikes.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
 import { calibrateSole } from "./calibrate.ts";
 import { type Contact, sortContacts } from "./contact.ts";
+import { commonHeave } from "./heave.ts";
 import { type PointTracks, showsTravel } from "./pointTracks.ts";
 import { calmingFor, middlePoint, refineSpan, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
 import { jointTrack, pointTrack } from "./tracks.ts";
@@ -37,9 +39,10 @@ export function findContacts(character: Character, source: Clip): Grounding {
   let ground = LEVEL_GROUND;
   let contacts: Contact[] = [];
   let travel: Float64Array = new Float64Array(clip.frameCount * 2);
+  let heave: Float64Array = new Float64Array(clip.frameCount);
   SPEED_SHARES.forEach((speedShare, round) => {
     const last = round === SPEED_SHARES.length - 1;
-    contacts = findRound(clip, soles, named, travel, fit, speedShare, last);
+    contacts = findRound(clip, soles, named, travel, heave, fit, speedShare, last);
     const courses = soleCourses(soles);
     travel = travelDisplacement(
       travelError(contacts, (id) => (showsTravel(character.contactPoints, id) ? courses.get(id) : undefined), hips, clip.fps),
@@ -54,6 +57,16 @@ export function findContacts(character: Character, source: Clip): Grounding {
       ({ ground, soles } = settleGround(fitGround(restPoints(soles, contacts)), soles, contacts));
     }
     fit = fitGround(restPoints(soles, contacts));
+    const now = soleCourses(soles);
+    const clearances = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, p.clearance] as const)));
+    heave = commonHeave(
+      contacts,
+      (id) => now.get(id),
+      (id) => clearances.get(id) ?? 0,
+      ground,
+      clip.frameCount,
+      clip.fps,
+    );
   });
   const calibrated = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, p] as const)));
   return {
@@ -81,6 +94,7 @@ function findRound(
   soles: readonly Sole[],
   named: (id: string) => number,
   travel: Float64Array,
+  heave: Float64Array,
   fit: GroundFit | undefined,
   speedShare: number,
   refine: boolean,
@@ -88,6 +102,8 @@ function findRound(
   const { frameCount: n, fps } = clip;
   const contacts: Contact[] = [];
   const courses = soleCourses(soles);
+  // A heave is known to within a part of itself.
+  const slack = HEAVE_LEFT * Math.sqrt(heave.reduce((sum, v) => sum + v * v, 0) / n);
   for (const sole of soles) {
     const { legLength } = sole;
     for (const { id, modelled } of sole.points) {
@@ -96,12 +112,14 @@ function findRound(
       const rest = fit?.heights.get(id);
       const [slopeX, slopeZ] = fit ? [fit.slopeX, fit.slopeZ] : [0, 0];
       const height =
-        rest === undefined ? null : Float64Array.from({ length: n }, (_, f) => raw[f * 3 + 1] - rest - slopeX * raw[f * 3] - slopeZ * raw[f * 3 + 2]);
+        rest === undefined
+          ? null
+          : Float64Array.from({ length: n }, (_, f) => raw[f * 3 + 1] - heave[f] - rest - slopeX * raw[f * 3] - slopeZ * raw[f * 3 + 2]);
       const track = raw.slice();
       for (let f = 0; f < n; f++) {
         track[f * 3] -= travel[f * 2];
         track[f * 3 + 2] -= travel[f * 2 + 1];
-        track[f * 3 + 1] -= slopeX * raw[f * 3] + slopeZ * raw[f * 3 + 2];
+        track[f * 3 + 1] -= heave[f] + slopeX * raw[f * 3] + slopeZ * raw[f * 3 + 2];
       }
       const calm = calmingFor(track, n, fps);
       const spans = segmentContacts({ track, height, frameCount: n, fps, legLength, speedShare, calm });
@@ -110,10 +128,10 @@ function findRound(
       const course = refine && calm.noise > STEADY ? smoothTrack(track, n, fps, calm.cutoff) : track;
       spans.forEach((span, i) => {
         const bounds = [i > 0 ? spans[i - 1][1] + 2 : 0, i + 1 < spans.length ? spans[i + 1][0] - 2 : n - 1] as const;
-        const stirs = refine ? restlessness(course, span) : 0;
+        const stirs = refine ? restlessness(course, span, slack) : 0;
         const grow = Math.max(least, GROW_SIGMA * Math.max(left, stirs));
         const trim = Math.max(least, TRIM_SIGMA * Math.max(left, stirs));
-        const tolerance = { grow, trim, landing: modelled ? 0 : LANDING_TOLERANCE * (legLength / 0.9) };
+        const tolerance = { grow, trim, landing: modelled ? 0 : LANDING_TOLERANCE * (legLength / 0.9), heave: slack };
         const refined = refine ? refineSpan(course, span, bounds, tolerance, Math.max(2, Math.round(0.09 * fps))) : span;
         if (!refined) return;
         contacts.push({
@@ -140,6 +158,8 @@ const STEADY = 0.0002;
 
 /** An estimated point is off the place that the foot rolls about as it lands: it never comes to rest as exactly as a joint does, metres. */
 const LANDING_TOLERANCE = 0.0015;
+/** What may be left of a heave that was taken out of a course, as a share of it. */
+const HEAVE_LEFT = 0.35;
 /** A span grows by frames within so many deviations of its noise, and is trimmed of those beyond so many: one frame of a quick swing too many pulls a foot by centimetres, one too few by nothing. */
 const GROW_SIGMA = 1.0;
 const TRIM_SIGMA = 2.2;
@@ -150,9 +170,10 @@ function restPoints(soles: readonly Sole[], contacts: readonly Contact[]): RestP
     const course = courses.get(contact.point);
     if (!course) return [];
     const quarter = Math.floor((contact.end - contact.start) / 4);
-    return [
-      { part: contact.point, point: middlePoint(course, contact.start + quarter, contact.end - quarter), weight: Math.sqrt(contact.end - contact.start + 1) },
-    ];
+    const [from, to] = [contact.start + quarter, contact.end - quarter];
+    const point = middlePoint(course, from, to);
+    const heights = Float64Array.from({ length: to - from + 1 }, (_, i) => Math.abs(course[(from + i) * 3 + 1] - point[1]));
+    return [{ part: contact.point, point, weight: Math.sqrt(contact.end - contact.start + 1), stirs: 1.4826 * median(heights) }];
   });
 }
 

@@ -156,6 +156,8 @@ export interface RestTolerance {
   readonly grow: number;
   readonly trim: number;
   readonly landing: number;
+  /** how far off a height may be besides */
+  readonly heave: number;
 }
 
 /**
@@ -166,12 +168,13 @@ export function refineSpan(
   track: Float64Array,
   span: readonly [number, number],
   bounds: readonly [number, number],
-  { grow, trim, landing }: RestTolerance,
+  { grow, trim, landing, heave }: RestTolerance,
   most: number,
 ): [number, number] | undefined {
   const [a, b] = span;
   const quarter = Math.min(Math.floor((b - a) / 4), most);
-  const away = (f: number, rest: readonly number[]) => Math.hypot(track[f * 3] - rest[0], track[f * 3 + 1] - rest[1], track[f * 3 + 2] - rest[2]);
+  const away = (f: number, rest: readonly number[]) =>
+    Math.hypot(track[f * 3] - rest[0], Math.max(0, Math.abs(track[f * 3 + 1] - rest[1]) - heave), track[f * 3 + 2] - rest[2]);
   const early = middlePoint(track, a + quarter, Math.min(b, a + quarter + 2 * most));
   const late = middlePoint(track, Math.max(a, b - quarter - 2 * most), b - quarter);
   let start = a;
@@ -201,12 +204,12 @@ const STILL_THERE = 3.5;
 const MEDIAN_LENGTH = 1.538;
 
 /** How much a part stirs in the inner half of a span, where it certainly rests: deviation an axis, metres (1 σ). */
-export function restlessness(track: Float64Array, [start, end]: readonly [number, number]): number {
+export function restlessness(track: Float64Array, [start, end]: readonly [number, number], heave: number): number {
   const quarter = Math.floor((end - start) / 4);
   const rest = middlePoint(track, start + quarter, end - quarter);
   const away = Float64Array.from({ length: end - start + 1 - 2 * quarter }, (_, i) => {
     const o = (start + quarter + i) * 3;
-    return Math.hypot(track[o] - rest[0], track[o + 1] - rest[1], track[o + 2] - rest[2]);
+    return Math.hypot(track[o] - rest[0], Math.max(0, Math.abs(track[o + 1] - rest[1]) - heave), track[o + 2] - rest[2]);
   });
   return median(away) / MEDIAN_LENGTH;
 }

@@ -157,7 +157,7 @@ export function travelError(
   const smooth = (values: Float64Array) => runningMean(runningMean(runningMean(values, half), half), half);
   const weight = smooth(weights);
   const rest = new Float64Array(frameCount * 2);
-  for (const axis of [0, 1]) fillGaps(rest, smooth(sums.filter((_, i) => i % 2 === axis)), weight, axis);
+  for (const axis of [0, 1]) fillGaps(rest, smooth(sums.filter((_, i) => i % 2 === axis)), weight, 2, axis);
   const believed = beyondNoise(evidence, root, model);
   return { ...model, rest: rest.map((v) => believed * v) };
 }
@@ -214,20 +214,20 @@ function courseVelocity(course: Float64Array, fps: number): Float64Array {
   return out;
 }
 
-/** Weighted means where there is weight, straight lines across the rest, the nearest value before the first and after the last. */
-function fillGaps(out: Float64Array, sum: Float64Array, weight: Float64Array, axis: number): void {
+/** Weighted means where there is weight, straight lines across the rest, the nearest value before the first and after the last; written to out[frame · stride + axis]. */
+export function fillGaps(out: Float64Array, sum: Float64Array, weight: Float64Array, stride: number, axis: number): void {
   const n = weight.length;
   const least = Math.max(1e-9, 0.02 * weight.reduce((most, w) => Math.max(most, w), 0));
   let last = -1;
   for (let f = 0; f < n; f++) {
     if (weight[f] < least) continue;
     const value = sum[f] / weight[f];
-    const from = last < 0 ? value : out[last * 2 + axis];
-    for (let g = last + 1; g < f; g++) out[g * 2 + axis] = from + ((value - from) * (g - last)) / (f - last);
-    out[f * 2 + axis] = value;
+    const from = last < 0 ? value : out[last * stride + axis];
+    for (let g = last + 1; g < f; g++) out[g * stride + axis] = from + ((value - from) * (g - last)) / (f - last);
+    out[f * stride + axis] = value;
     last = f;
   }
-  if (last >= 0) for (let g = last + 1; g < n; g++) out[g * 2 + axis] = out[last * 2 + axis];
+  if (last >= 0) for (let g = last + 1; g < n; g++) out[g * stride + axis] = out[last * stride + axis];
 }
 
 /** Integral of a velocity [frame][2] from frame 0, trapezoid rule: the displacement [frame][2] that it has caused. */

@@ -1,3 +1,4 @@
+import { quinticStep } from "../math/ramp.ts";
 import { median } from "../signal/robust.ts";
 
 /** A place where a part of the body rested: x, y, z in metres and how much it counts. */
@@ -5,6 +6,8 @@ export interface RestPoint {
   readonly part: string;
   readonly point: readonly [number, number, number];
   readonly weight: number;
+  /** how much its height varied while it rested, metres (1 σ) */
+  readonly stirs: number;
 }
 
 /** Slopes that all parts share (tangents), and the height over the origin at which each part rests, metres. */
@@ -54,7 +57,36 @@ export function fitGround(points: readonly RestPoint[]): GroundFit {
     const residuals = points.map((p) => Math.abs(level(p) - (heights.get(p.part) ?? 0)));
     cut = Math.max(0.02, Math.min(cut, 4.685 * 1.4826 * median(residuals)));
   }
-  return { slopeX, slopeZ, heights };
+  return { slopeX, slopeZ, heights: pooled(points, heights, level) };
+}
+
+/** Parts whose heights differ by less than this much of what they stir are as high as each other; from twice that on they are not. */
+const ALIKE = 1;
+/** Least that a part stirs, metres. */
+const LEAST_STIR = 0.0003;
+
+/**
+ * Heights with left and right made alike as far as their difference may come from how restless they are: a bobbing body lands now on the one foot,
+ * now on the other, and each seems to stand where the bob was.
+ */
+function pooled(points: readonly RestPoint[], heights: ReadonlyMap<string, number>, level: (p: RestPoint) => number): Map<string, number> {
+  const kind = (part: string) => part.replace(/^(left|right)/, "");
+  const out = new Map<string, number>();
+  for (const [part, own] of heights) {
+    const alike = points.filter((p) => kind(p.part) === kind(part));
+    const mine = alike.filter((p) => p.part === part);
+    const middle = weightedMean([...heights].filter(([other]) => kind(other) === kind(part)).map(([, h]) => [h, 1] as const));
+    const within = weightedMean(mine.map((p) => [p.stirs, p.weight] as const));
+    const between = mine.length > 1 ? 1.4826 * median(mine.map((p) => Math.abs(level(p) - own))) : 0;
+    const stirs = LEAST_STIR + within + between;
+    out.set(part, middle + (own - middle) * quinticStep(Math.abs(own - middle) / (ALIKE * stirs) - 1));
+  }
+  return out;
+}
+
+function weightedMean(values: readonly (readonly [number, number])[]): number {
+  const total = values.reduce((sum, [, w]) => sum + w, 0);
+  return total > 0 ? values.reduce((sum, [v, w]) => sum + v * w, 0) / total : 0;
 }
 
 /** Second moments about the parts' own weighted means. */

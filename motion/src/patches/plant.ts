@@ -3,6 +3,7 @@ import { moveBody } from "../clip/roots.ts";
 import { carryAnchors } from "../contacts/carryAnchors.ts";
 import { sortContacts } from "../contacts/contact.ts";
 import { legJoints } from "../contacts/find.ts";
+import { commonHeave } from "../contacts/heave.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
 import { travelDisplacement, travelError } from "../contacts/travel.ts";
 import { settingsUpgrade } from "../documents/steps.ts";
@@ -99,7 +100,7 @@ function mendLegs(motion: Motion, strength: number, weights: Float64Array): Moti
 }
 
 /**
- * The moves [frame] that take the movement of planted parts out of the body's level path; null where there is none to take. Over a stretch they
+ * The moves [frame] that take the movement of planted parts out of the body's level path, and what heaves all of them out of its height; null where there is none to take. Over a stretch they
  * begin with nothing; what they have come to at its end goes on behind it, or (spread) is given back evenly over the stretch. The correction
  * fades in and out with the weights by its speed, never by its size, so that no ramp moves the body.
  */
@@ -119,8 +120,10 @@ function travelMoves(motion: Motion, settings: PlantSettings, context: PatchCont
     path[i] = even ? weights[0] * error[i] : f === 0 ? 0 : path[i - 2] + ((weights[f] + weights[f - 1]) / 2) * (error[i] - error[i - 2]);
   }
   if (!even && settings.travelAfter === "spread") spread(path, weights);
+  const clearanceOf = (id: string) => tracks.point(id)?.clearance ?? 0;
+  const heave = commonHeave(motion.contacts, tracks.bearing, clearanceOf, motion.ground, frameCount, fps);
   return Array.from({ length: frameCount }, (_, f) => ({
-    shift: [-settings.travelStrength * path[f * 2], 0, -settings.travelStrength * path[f * 2 + 1]],
+    shift: [path[f * 2], weights[f] * heave[f], path[f * 2 + 1]].map((v) => -settings.travelStrength * v) as [number, number, number],
     turn: null,
   }));
 }
