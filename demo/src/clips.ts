@@ -62,7 +62,7 @@ function coilOfRope(): DemoClip {
     crouch: 0.11,
     style: { lean: 0.2, armSwing: 0.3, elbow: 0.55, twist: 0.12 },
   });
-  return make("porter-crouched-walk", "Porter, crouched walk", ["walk", "crouch"], INA, plan, { seed: 107, travel: 1.06, floorHeight: 0.008, jitter: 0.06 });
+  return make("porter-crouched-walk", "Porter, crouched walk", ["walk", "crouch"], INA, plan, { seed: 107, travel: 1.06, jitter: 0.06 });
 }
 
 function make(id: string, title: string, tags: readonly string[], character: Character, plan: Plan, faults: Faults): DemoClip {
@@ -91,7 +91,7 @@ function nightShift(): DemoClip {
   return make("porter-night-shift-walk", "Porter, night shift walk", ["walk", "capture"], INA, plan, {
     seed: 101,
     travel: 1.12,
-    floorHeight: 0.02,
+    floorHeight: 0.075,
     floorTilt: [0.9, -0.5],
     jitter: 0.12,
     noisy: [[88, 93, roleJoint(INA, "rightToe"), 9]],
@@ -121,7 +121,7 @@ function turnAndStop(): DemoClip {
     seed: 102,
     travel: 0.9,
     drift: [0.03, -0.02],
-    floorHeight: -0.025,
+    floorHeight: -0.05,
     jitter: 0.08,
   });
 }
@@ -134,7 +134,7 @@ function idle(): DemoClip {
   return make("porter-waiting-weight-shift", "Porter, waiting, weight shift", ["idle"], INA, plan, {
     seed: 103,
     drift: [0.016, 0.01],
-    floorHeight: 0.015,
+    floorHeight: 0.07,
     jitter: 0.15,
     dropped: [[96, 131, fingers]],
   });
@@ -161,7 +161,7 @@ function lateForTheFerry(): DemoClip {
   return make("porter-late-for-the-ferry", "Porter, late for the ferry", ["jog", "flight"], INA, plan, {
     seed: 104,
     travel: 1.09,
-    floorHeight: 0.012,
+    floorHeight: -0.04,
     jitter: 0.1,
   });
 }
@@ -185,10 +185,10 @@ function dockPatrol(): DemoClip {
     crouch: 0.025,
     style: { flow: 1.2, armSwing: 0.4, armsOut: 0.32, elbow: 0.42, twist: 0.13, sway: 0.09, lean: 0.09 },
   });
-  return make("diver-dock-patrol", "Diver, dock patrol", ["walk", "heavy"], OSK, plan, { seed: 105, travel: 1.14, floorHeight: -0.028, jitter: 0.1 });
+  return make("diver-dock-patrol", "Diver, dock patrol", ["walk", "heavy"], OSK, plan, { seed: 105, travel: 1.14, floorHeight: -0.05, jitter: 0.1 });
 }
 
 function pimWalk(): DemoClip {
   const plan = quadrupedWalk(PIM, { name: "goat-down-the-quay", fps: 30, seed: 16, seconds: 4, stride: 0.6, cycle: 0.86, duty: 0.66, path: straight });
-  return make("goat-down-the-quay", "Pim, down the quay", ["walk", "quadruped"], PIM, plan, { seed: 106, travel: 1.1, floorHeight: 0.018, jitter: 0.08 });
+  return make("goat-down-the-quay", "Pim, down the quay", ["walk", "quadruped"], PIM, plan, { seed: 106, travel: 1.1, floorHeight: -0.04, jitter: 0.08 });
 }

@@ -47,7 +47,9 @@ describe("works kept from version 1", () => {
     const work = readWork(k.document, { fps: source.clip.fps });
     expect(work.format).toBe(WORK_FORMAT);
     const patches = work.patches.map((p) => (p.kind === "floor" || p.kind === "plant" ? { ...p, muted: true } : p));
-    expect(Math.max(...distances({ ...work, patches }, source, k.result.frames, k.ungrounded))).toBeLessThan(1e-6);
+    // A layer on a measured height is over the ground, and that is found better than it was.
+    const measured = JSON.stringify(work.patches).includes('"measure"');
+    expect(Math.max(...distances({ ...work, patches }, source, k.result.frames, k.ungrounded))).toBeLessThan(measured ? 1e-3 : 1e-6);
   });
 
   it.each(kept)("$clip as a whole stays near to what it was", (k) => {
