@@ -91,7 +91,7 @@ function nightShift(): DemoClip {
   return make("porter-night-shift-walk", "Porter, night shift walk", ["walk", "capture"], INA, plan, {
     seed: 101,
     travel: 1.12,
-    floorHeight: 0.075,
+    floorHeight: 0.09,
     floorTilt: [0.9, -0.5],
     jitter: 0.12,
     noisy: [[88, 93, roleJoint(INA, "rightToe"), 9]],
@@ -134,7 +134,7 @@ function idle(): DemoClip {
   return make("porter-waiting-weight-shift", "Porter, waiting, weight shift", ["idle"], INA, plan, {
     seed: 103,
     drift: [0.016, 0.01],
-    floorHeight: 0.07,
+    floorHeight: 0.09,
     jitter: 0.15,
     dropped: [[96, 131, fingers]],
   });

@@ -52,10 +52,10 @@ export const TEST_FAULTS: readonly { readonly name: string; readonly faults: Fau
   { name: "travel +12 %", faults: { seed: 2, travel: 1.12 } },
   { name: "travel −18 %", faults: { seed: 3, travel: 0.82 } },
   { name: "drift", faults: { seed: 4, drift: [0.06, -0.05] } },
-  { name: "floor 8 cm, 2°", faults: { seed: 5, floorHeight: 0.08, floorTilt: [1.6, 1.2] } },
+  { name: "floor 12 cm, 2°", faults: { seed: 5, floorHeight: 0.12, floorTilt: [1.6, 1.2] } },
   { name: "floor −6 cm", faults: { seed: 6, floorHeight: -0.06 } },
   { name: "jitter 1°", faults: { seed: 7, jitter: 1 } },
-  { name: "all at once", faults: { seed: 8, travel: 1.15, floorHeight: 0.08, floorTilt: [-1.2, 1], jitter: 0.4, drift: [0.03, 0.02] } },
+  { name: "all at once", faults: { seed: 8, travel: 1.15, floorHeight: 0.12, floorTilt: [-1.2, 1], jitter: 0.4, drift: [0.03, 0.02] } },
 ];
 
 /** Ways in which files name the parts of a body. An empty string leaves the joint's number as its only name. */

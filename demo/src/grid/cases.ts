@@ -266,7 +266,7 @@ export function mixed(): GridCase[] {
     ["travel +12 %", { travel: 1.12 }],
     ["travel −18 %", { travel: 0.82 }],
     ["drift", { drift: [0.06, -0.05] }],
-    ["floor 8 cm, 2°", { floorHeight: 0.08, floorTilt: [1.6, 1.2] }],
+    ["floor 12 cm, 2°", { floorHeight: 0.12, floorTilt: [1.6, 1.2] }],
     ["floor −8 cm", { floorHeight: -0.08 }],
     ["jitter 0.5°", { jitter: 0.5 }],
     ["all", { travel: 1.15, floorHeight: -0.07, floorTilt: [-1.2, 1], jitter: 0.4, drift: [0.03, 0.02] }],

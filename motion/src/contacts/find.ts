@@ -178,7 +178,7 @@ function restPoints(soles: readonly Sole[], contacts: readonly Contact[]): RestP
 }
 
 /** A joint that rests this high over the clip's own zero, as a share of the leg, may well be inside a thick sole or hoof. */
-const THICKEST_SOLE = 0.065;
+const THICKEST_SOLE = 0.1;
 const TALLEST_HOOF = 0.12;
 /** A joint that rests this far under it, metres for a leg of 0.9 m, is through the floor. */
 const DEEPEST = 0.006;

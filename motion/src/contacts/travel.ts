@@ -59,6 +59,8 @@ export interface TravelModel {
 /** What travel errors a capture may have before evidence: share, and drift in m/s (1 σ). A steady pace cannot tell the two apart. */
 const SHARE_SIGMA = 0.2;
 const DRIFT_SIGMA = 0.06;
+/** How much more what contacts differ by of their own stands against a model than chance does. */
+const OWN_COUNTS = 2.5;
 /** Least spread of a contact's mean velocity, m/s. */
 const LEAST_SPREAD = 0.002;
 
@@ -80,7 +82,7 @@ function fitTravel(evidence: readonly SpanEvidence[], root: Float64Array): Trave
       rx += wi * root[(start + i) * 2];
       rz += wi * root[(start + i) * 2 + 1];
     });
-    return w > 0 ? [{ w: Math.min(1, exactness(slopeWeights.length) / usual), e: [ex / w, ez / w], r: [rx / w, rz / w] }] : [];
+    return w > 0 ? [{ w: Math.min(1, exactness(slopeWeights.length) / usual), noise: span.variance, e: [ex / w, ez / w], r: [rx / w, rz / w] }] : [];
   });
   let model = [0, 0, 0];
   if (spans.length === 0) return { share: 0, drift: [0, 0] };
@@ -113,10 +115,13 @@ function fitTravel(evidence: readonly SpanEvidence[], root: Float64Array): Trave
   const count = robust.reduce((sum, w, i) => sum + w * spans[i].w, 0);
   const lever = spans.reduce((sum, s, i) => sum + robust[i] * s.w * (s.r[0] ** 2 + s.r[1] ** 2), 0);
   const dof = count > 1.5 ? count / (count - 1) : 3;
-  const shrunk = (value: number, error: number) => (value === 0 ? 0 : value * quinticStep(Math.abs(value) / error - 1));
-  const share = shrunk(model[0], lever > 0 ? spread * Math.sqrt(dof / lever) : Number.POSITIVE_INFINITY);
+  // What contacts differ by beyond their noise is their own (feet that roll or creep), and does not average out: it stands against the whole.
+  const noise = count > 0 ? spans.reduce((sum, s, i) => sum + robust[i] * s.w * s.noise, 0) / count : 0;
+  const own = OWN_COUNTS * Math.max(0, spread ** 2 - LEAST_SPREAD ** 2 - noise);
+  const believed = (value: number, variance: number) => (value === 0 ? 0 : value * quinticStep(Math.abs(value) / Math.sqrt(variance) - 1));
+  const share = lever > 0 ? believed(model[0], (spread ** 2 * dof + own * count) / lever) : 0;
   const size = Math.hypot(model[1], model[2]);
-  const kept = size > 0 ? shrunk(size, spread * Math.sqrt(dof / Math.max(1, count))) / size : 0;
+  const kept = size > 0 ? believed(size, (spread ** 2 * dof) / Math.max(1, count) + own) / size : 0;
   return { share, drift: [kept * model[1], kept * model[2]] };
 }
 
@@ -181,7 +186,7 @@ function beyondNoise(evidence: readonly SpanEvidence[], root: Float64Array, { sh
 }
 
 /** What is left over may wander over this long (half-width, seconds) but does not add up beyond it. */
-const WANDER_SECONDS = 3;
+const WANDER_SECONDS = 1.5;
 
 /**
  * The displacement [frame][2] that a travel error has caused, metres, zero on the first frame. What the model leaves over is integrated too, but
