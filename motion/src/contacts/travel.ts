@@ -186,11 +186,11 @@ function beyondNoise(evidence: readonly SpanEvidence[], root: Float64Array, { sh
 }
 
 /** What is left over may wander over this long (half-width, seconds) but does not add up beyond it. */
-const WANDER_SECONDS = 1.5;
+const WANDER_SECONDS = 0.8;
 
 /**
- * The displacement [frame][2] that a travel error has caused, metres, zero on the first frame. What the model leaves over is integrated too, but
- * its slow part (a running mean) is taken out again: feet that shuffle in a good capture must not add up to a wandering path.
+ * The displacement [frame][2] that a travel error has caused, metres; of the model zero on the first frame. What that leaves over is integrated too,
+ * but its slow part (a running mean) is taken out again: feet that shuffle in a good capture must not add up to a wandering path.
  */
 export function travelDisplacement({ share, drift, rest }: TravelError, rootCourse: Float64Array, fps: number): Float64Array {
   const n = rest.length / 2;
@@ -200,7 +200,7 @@ export function travelDisplacement({ share, drift, rest }: TravelError, rootCour
     const slow = runningMean(course, Math.round(WANDER_SECONDS * fps));
     for (let f = 0; f < n; f++) {
       const modelled = share * (rootCourse[f * 3 + axis * 2] - rootCourse[axis * 2]) + (drift[axis] * f) / fps;
-      out[f * 2 + axis] = modelled + course[f] - slow[f] - (course[0] - slow[0]);
+      out[f * 2 + axis] = modelled + course[f] - slow[f];
     }
   }
   return out;

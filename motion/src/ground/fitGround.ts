@@ -22,6 +22,8 @@ const TILT_SIGMA = 0.025;
 const LEAST_SIGMA = 0.0015;
 /** A slope within so many standard errors of level is level. */
 const SURE = 3;
+/** Error that places near each other share (how a skeleton was fitted, how a foot was rolling), which does not average out, metres. */
+const SHARED_SIGMA = 0.004;
 
 /**
  * The slope of the floor under rest points, and how high over it each part rests. Parts differ in height (a toe joint, a heel, a hoof), so
@@ -47,12 +49,12 @@ export function fitGround(points: readonly RestPoint[]): GroundFit {
     });
     const spread = scatter(points, weights, parts);
     // First both directions, to see how far the places lie off that plane; then what is sure against it.
-    [slopeX, slopeZ] = principalSlopes(spread, LEAST_SIGMA, 0);
+    [slopeX, slopeZ] = principalSlopes(spread, LEAST_SIGMA, 0, 1);
     setHeights();
     const inner = points.flatMap((p, i) => (weights[i] > 0 ? [Math.abs(level(p) - (heights.get(p.part) ?? 0))] : []));
     const freedom = Math.max(1, inner.length - parts.length - 2);
     const sigma = Math.max(LEAST_SIGMA, 1.4826 * median(inner) * Math.sqrt(inner.length / freedom));
-    [slopeX, slopeZ] = principalSlopes(spread, sigma, SURE);
+    [slopeX, slopeZ] = principalSlopes(spread, sigma, SURE, inner.length);
     setHeights();
     const residuals = points.map((p) => Math.abs(level(p) - (heights.get(p.part) ?? 0)));
     cut = Math.max(0.02, Math.min(cut, 4.685 * 1.4826 * median(residuals)));
@@ -120,8 +122,8 @@ function scatter(points: readonly RestPoint[], weights: readonly number[], parts
   return { xx, xz, zz, xy, zy };
 }
 
-/** Slopes along the two principal directions of the scatter, each kept only where it is over `sure` standard errors. */
-function principalSlopes({ xx, xz, zz, xy, zy }: Scatter, sigma: number, sure: number): [number, number] {
+/** Slopes along the two principal directions of the scatter of `count` places, each kept only where it is over `sure` standard errors. */
+function principalSlopes({ xx, xz, zz, xy, zy }: Scatter, sigma: number, sure: number, count: number): [number, number] {
   const angle = 0.5 * Math.atan2(2 * xz, xx - zz);
   const out: [number, number] = [0, 0];
   for (const [c, s] of [
@@ -130,7 +132,8 @@ function principalSlopes({ xx, xz, zz, xy, zy }: Scatter, sigma: number, sure: n
   ]) {
     const spread = c * c * xx + 2 * c * s * xz + s * s * zz;
     const slope = (c * xy + s * zy) / (spread + (sigma / TILT_SIGMA) ** 2);
-    if (!(spread > 0) || Math.abs(slope) * Math.sqrt(spread) <= sure * sigma) continue;
+    const error = Math.sqrt((sigma ** 2 + count * SHARED_SIGMA ** 2) / spread);
+    if (!(spread > 0) || Math.abs(slope) <= sure * error) continue;
     out[0] += slope * c;
     out[1] += slope * s;
   }

@@ -2,7 +2,6 @@ import type { RigidMove } from "../clip/roots.ts";
 import { moveBody } from "../clip/roots.ts";
 import { carryAnchors } from "../contacts/carryAnchors.ts";
 import { sortContacts } from "../contacts/contact.ts";
-import { legJoints } from "../contacts/find.ts";
 import { commonHeave } from "../contacts/heave.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
 import { travelDisplacement, travelError } from "../contacts/travel.ts";
@@ -12,8 +11,7 @@ import { placeAnchors } from "../plants/anchors.ts";
 import { limbEnds } from "../plants/plants.ts";
 import { PLANT_DEFAULTS, type PlantSettings, plantSettingsSchema } from "../plants/settings.ts";
 import { solvePlants } from "../plants/solve.ts";
-import { steadyLegs } from "../plants/steady.ts";
-import { withoutSpikes } from "../signal/spikes.ts";
+import { mendLegs, steadyLegs } from "../plants/steady.ts";
 import { definePatch, type PatchContext } from "./kind.ts";
 
 /** The rate that ramps of version 1 were counted at: at other rates they lasted as long. */
@@ -91,13 +89,6 @@ export const plantPatch = definePatch<PlantSettings>({
     return { ...planted, clip, settled: clip };
   },
 });
-
-/** The motion without one-frame spikes in its legs, as far as they are to be steadied. */
-function mendLegs(motion: Motion, strength: number, weights: Float64Array): Motion {
-  if (strength === 0) return motion;
-  const clip = withoutSpikes(motion.clip, legJoints(motion.character), (f) => strength * weights[f]);
-  return clip === motion.clip ? motion : { ...motion, clip };
-}
 
 /**
  * The moves [frame] that take the movement of planted parts out of the body's level path, and what heaves all of them out of its height; null where there is none to take. Over a stretch they

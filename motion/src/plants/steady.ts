@@ -4,6 +4,7 @@ import { jointTrack } from "../contacts/tracks.ts";
 import { quatAngleFlat, slerpQuatFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
 import { laneNoise, rotationLane, steadiedLane } from "../signal/smoothRotation.ts";
+import { withoutSpikes } from "../signal/spikes.ts";
 
 /** Noise above which a joint counts as trembling, radians (1 σ). */
 const TREMBLES = (0.1 * Math.PI) / 180;
@@ -11,14 +12,28 @@ const TREMBLES = (0.1 * Math.PI) / 180;
 const NARROW = 0.07;
 const WIDE = 0.13;
 
+/** The motion without one-frame spikes in the joints that carry the feet, as far as they are to be steadied; as it is where that would shake the body. */
+export function mendLegs(motion: Motion, strength: number, weights: Float64Array): Motion {
+  if (strength === 0) return motion;
+  const clip = withoutSpikes(motion.clip, legJoints(motion.character), (f) => strength * weights[f]);
+  if (clip === motion.clip) return motion;
+  const mended = { ...motion, clip };
+  return shaken(motion, mended) ? motion : mended;
+}
+
 /**
  * Smooths the joints that carry the feet (root to foot, and toes) where they tremble, since a foot held still turns the trembling of
- * the hips into trembling knees. Joints below the threshold, and everything else, keep their bits.
+ * the hips into trembling knees. Joints below the threshold, and everything else, keep their bits. Where that would shake what hangs on the hips,
+ * nothing is smoothed.
  */
 export function steadyLegs(motion: Motion, strength: number, weights: Float64Array): Motion {
   if (strength === 0) return motion;
+  const steadied = smoothed(motion, legJoints(motion.character), strength, weights);
+  return steadied === motion || shaken(motion, steadied) ? motion : steadied;
+}
+
+function smoothed(motion: Motion, joints: Iterable<number>, strength: number, weights: Float64Array): Motion {
   const { clip } = motion;
-  const joints = legJoints(motion.character);
   const draft = ClipDraft.of(clip);
   const q = new Float64Array(4);
   let changed = false;
@@ -35,23 +50,22 @@ export function steadyLegs(motion: Motion, strength: number, weights: Float64Arr
       draft.setRotation(joint, f, q);
     }
   }
-  if (!changed) return motion;
-  const steadied = { ...motion, clip: draft.done() };
-  return endsTremble(steadied) <= endsTremble(motion) ? steadied : motion;
+  return changed ? { ...motion, clip: draft.done() } : motion;
 }
 
 /**
- * Mean size of the third differences of where head and hands go. In some captures the joints' noise cancels along the chain (a solver
- * found the hips' tremble and took it back in the spine); there smoothing the hips alone would shake the hands.
+ * Do chest, neck, head, shoulders or hands tremble more than they did (mean length of third differences of where they go)? In some captures the joints'
+ * noise cancels along the chain: a solver found the hips' tremble and took it back in the spine.
  */
-function endsTremble(motion: Motion): number {
-  const { clip } = motion;
-  const { skeleton, body } = motion.character;
+function shaken(before: Motion, after: Motion): boolean {
+  const { roles } = before.character.body;
+  const parts = [roles.chest, roles.neck, roles.head, roles.leftUpperArm, roles.rightUpperArm, roles.leftHand, roles.rightHand];
+  return parts.some((joint) => joint !== undefined && tremble(after, joint) > tremble(before, joint));
+}
+
+function tremble({ clip, character }: Motion, joint: number): number {
+  const p = jointTrack(character.skeleton, clip, joint).positions;
   let sum = 0;
-  for (const joint of [body.roles.head, body.roles.leftHand, body.roles.rightHand]) {
-    if (joint === undefined) continue;
-    const p = jointTrack(skeleton, clip, joint).positions;
-    for (let i = 9; i < p.length; i++) sum += Math.abs(p[i] - 3 * p[i - 3] + 3 * p[i - 6] - p[i - 9]);
-  }
+  for (let i = 9; i < p.length; i += 3) sum += Math.hypot(...[i, i + 1, i + 2].map((k) => p[k] - 3 * p[k - 3] + 3 * p[k - 6] - p[k - 9]));
   return sum;
 }
