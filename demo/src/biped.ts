@@ -98,8 +98,7 @@ export function performBiped(character: Character, plan: Plan): Performance {
       }
       const foot = feet[s][f];
       const hip = plus(hips, turned(turn, offset(joint(`${side}Thigh`))));
-      const step = steps[side].findLast((one) => one.strike <= t) ?? steps[side][0];
-      const base = times(about("y", (heading[f] + step.heading) / 2), about("x", -0.25));
+      const base = times(about("y", (heading[f] + foot.heading) / 2), about("x", -0.25));
       const bent = times(base, about("x", 0.5));
       const knee = plus(hip, turned(base, offset(joint(`${side}Shin`))));
       const ankle = plus(knee, turned(bent, offset(joint(`${side}Foot`))));

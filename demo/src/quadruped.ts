@@ -49,7 +49,7 @@ export function performQuadruped(character: Character, plan: Plan): Performance 
     const hindLead = lead(0, 1);
     const foreLead = lead(2, 3);
     const turn = times(about("y", heading[f] - 0.25 * hindLead), about("z", 0.12 * hindLead * style.sway * 10), about("x", 0.02 * Math.sin(4 * Math.PI * t)));
-    const hips: Vec = [x[f], restDepth * 0.925 + rise[f], z[f]];
+    const hips: Vec = [x[f], restDepth * 0.9 + rise[f], z[f]];
     const worlds = new Map<number, Quat>([[joint("hips"), turn]]);
     const locals = new Map<number, Quat>();
     const bend = (0.25 * hindLead + 0.2 * foreLead) / 3;

@@ -27,6 +27,8 @@ export interface Step {
 export interface FootPose {
   readonly ankle: Vec;
   readonly turn: Quat;
+  /** about +Y, radians: of the step it stands on, or on the way to the next */
+  readonly heading: number;
   /** heel up is positive */
   readonly pitch: number;
   /** bend that keeps the toes flat while the heel is up */
@@ -57,7 +59,7 @@ export function footAt(character: Character, steps: readonly Step[], t: number):
   ];
   const pitch = blend(a.pitch, a0.pitch, b.pitch, b1.pitch);
   const heading = quinticHermite(current.heading, 0, next.heading, 0, u);
-  return { ankle, pitch, turn: times(about("y", heading), about("x", pitch)), toeBend: quinticHermite(a.toeBend, 0, 0, 0, Math.min(1, u * 2)) };
+  return { ankle, heading, pitch, turn: times(about("y", heading), about("x", pitch)), toeBend: quinticHermite(a.toeBend, 0, 0, 0, Math.min(1, u * 2)) };
 }
 
 /** The foot on the ground: rolls about the heel until flat, rests, rolls about the ball. */
@@ -76,5 +78,5 @@ function standing(character: Character, step: Step, t: number): FootPose {
   const turn = times(flat, about("x", pitch));
   // The sole lies flat on the ground, the ankle over the step's place along the ground's normal.
   const still = plus([step.x, step.y ?? 0, step.z], turned(flat, plus([0, character.ankleHeight, 0], pivot)));
-  return { ankle: plus(still, turned(turn, pivot), -1), turn, pitch: pitch - (step.slope ?? 0), toeBend: -Math.max(0, pitch) };
+  return { ankle: plus(still, turned(turn, pivot), -1), turn, heading: step.heading, pitch: pitch - (step.slope ?? 0), toeBend: -Math.max(0, pitch) };
 }

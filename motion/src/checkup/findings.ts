@@ -5,7 +5,7 @@ import { PATCH_KINDS } from "../patches/index.ts";
 import { throughWarp } from "../time/through.ts";
 import type { FindingKind } from "./findingKinds.ts";
 import type { JointEvent, Measures } from "./measures.ts";
-import { LOOP_GAP_DEGREES, TOLERANCE } from "./tolerances.ts";
+import { LOOP_GAP_DEGREES, LOOP_GAP_SHARE, TOLERANCE } from "./tolerances.ts";
 import { CONTACT_WORDS, jointLabels, jointWords, WHOLE_WORDS, type Words } from "./wording.ts";
 
 /** One problem: what, where, how big, and the patch that would treat it. Frames are inclusive, of the motion that was measured. */
@@ -83,7 +83,8 @@ export function findingsOf(motion: Motion, m: Measures): Finding[] {
   joints("jitter", m.jitter, TOLERANCE.jitterDegrees);
   joints("stretch", m.stretched, TOLERANCE.stretchFrames * 3);
   const gap = m.startEndGapDegrees;
-  if (gap > LOOP_GAP_DEGREES[0] && gap < LOOP_GAP_DEGREES[1] && last > 10) whole("gap", WHOLE_WORDS.gap(gap), gap, "°", gap / LOOP_GAP_DEGREES[1]);
+  if (gap > LOOP_GAP_DEGREES[0] && gap < LOOP_GAP_DEGREES[1] && gap < LOOP_GAP_SHARE * m.usualGapDegrees && last > 10)
+    whole("gap", WHOLE_WORDS.gap(gap), gap, "°", gap / LOOP_GAP_DEGREES[1]);
   return list.sort((a, b) => b.severity - a.severity);
 }
 

@@ -47,6 +47,8 @@ export interface Measures {
   readonly floorTiltDegrees: number;
   /** mean angle between the joints' first and last rotations */
   readonly startEndGapDegrees: number;
+  /** the same between frames half the clip apart: what poses of this clip usually differ by */
+  readonly usualGapDegrees: number;
 }
 
 const LEAST_POP = 6 / DEGREES;
@@ -91,7 +93,22 @@ export function measure(motion: Motion): Measures {
     floorHeightCm: groundHeight(motion.ground, 0, 0) * 100,
     floorTiltDegrees: groundTilt(motion.ground) * DEGREES,
     startEndGapDegrees: gap * DEGREES,
+    usualGapDegrees: usualGap(motion) * DEGREES,
   };
+}
+
+/** Pairs of frames half the clip apart that stand for all. */
+const GAP_SAMPLES = 12;
+
+function usualGap({ clip }: Motion): number {
+  const half = clip.frameCount >> 1;
+  const gaps = Array.from({ length: GAP_SAMPLES }, (_, i) => {
+    const f = Math.floor((i * (clip.frameCount - 1 - half)) / (GAP_SAMPLES - 1));
+    let sum = 0;
+    for (let joint = 0; joint < clip.jointCount; joint++) sum += rotationBetween(clip, f, clip, f + half, joint) / clip.jointCount;
+    return sum;
+  });
+  return median(gaps);
 }
 
 /** A position that jumps by less than this share of the body's height in a frame is taken for movement. */
@@ -170,7 +187,23 @@ function jitterStretches(lane: Float64Array, n: number, fps: number, joint: numb
     }
   }
   if (open) events.push({ joint, ...open });
-  return events;
+  return events.filter((event) => trembles(w, event));
+}
+
+/** Second differences of white noise are turned against their neighbours by −2/3 on the mean; those of a landing or a quick turn are not. */
+const TURNED = -0.35;
+
+/** Is a stretch of turning between frames [frame][3] that of noise, one frame back and the next forth, rather than of a quick movement? */
+function trembles(w: Float64Array, { start, end }: Pick<JointEvent, "start" | "end">): boolean {
+  const last = w.length / 3 - 1;
+  const d = (f: number) => [0, 1, 2].map((i) => w[f * 3 + i] - w[(f - 1) * 3 + i]);
+  let [product, square] = [0, 0];
+  for (let f = Math.max(1, start - 2); f < Math.min(last, end + 2); f++) {
+    const [a, b] = [d(f), d(f + 1)];
+    product += a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+    square += (a[0] ** 2 + a[1] ** 2 + a[2] ** 2 + b[0] ** 2 + b[1] ** 2 + b[2] ** 2) / 2;
+  }
+  return square > 0 && product / square < TURNED;
 }
 
 /** Trembling below this is the usual noise of a capture, degrees. */

@@ -16,3 +16,5 @@ export const TOLERANCE = {
 
 /** A clip whose ends are this close (degrees) looks meant to loop; below the first figure it does. */
 export const LOOP_GAP_DEGREES = [1.5, 7] as const;
+/** … if its ends are also this much nearer to each other than its poses usually are: a body that stands is always near to how it stood. */
+export const LOOP_GAP_SHARE = 0.3;

@@ -1,38 +1,67 @@
-import { dotQuatFlat, quatAngleFlat, slerpQuatFlat } from "../math/quat.ts";
+import { conjugateQuatFlat, dotQuatFlat, logQuatFlat, multiplyQuatFlat, normalizeQuatFlat } from "../math/quat.ts";
 
-const _between = /*@__PURE__*/ new Float64Array(4);
+type Lane = Float64Array | Float32Array;
 
-/** How far frame f of quaternions [frame][4] lies off the middle of its neighbours, radians: half the second difference of a course. */
-export function offMiddle(lane: Float64Array | Float32Array, f: number, stride = 4, offset = 0): number {
-  const a = offset + (f - 1) * stride;
-  const b = offset + (f + 1) * stride;
-  slerpQuatFlat(_between, 0, lane, a, lane, b, 0.5);
-  if (dotQuatFlat(_between, 0, lane, offset + f * stride) < 0) for (let i = 0; i < 4; i++) _between[i] *= -1;
-  return quatAngleFlat(_between, 0, lane, offset + f * stride);
+const _q = /*@__PURE__*/ new Float64Array(4);
+const _v = /*@__PURE__*/ new Float64Array(3);
+
+/** How far frame f of quaternions [frame][4] lies off the middle of its neighbours, as a rotation vector seen from that middle: half the second difference of a course. */
+function offMiddleVector(lane: Lane, f: number, out: Float64Array): void {
+  const a = f * 4 - 4;
+  const b = f * 4 + 4;
+  const sign = dotQuatFlat(lane, a, lane, b) < 0 ? -1 : 1;
+  for (let i = 0; i < 4; i++) _q[i] = lane[a + i] + sign * lane[b + i];
+  normalizeQuatFlat(_q, 0);
+  if (dotQuatFlat(_q, 0, lane, f * 4) < 0) for (let i = 0; i < 4; i++) _q[i] *= -1;
+  conjugateQuatFlat(_q, 0, _q, 0);
+  multiplyQuatFlat(_q, 0, _q, 0, lane, f * 4);
+  logQuatFlat(out, 0, _q, 0);
 }
 
+/** The same as an angle, radians. */
+export function offMiddle(lane: Lane, f: number): number {
+  offMiddleVector(lane, f, _v);
+  return Math.hypot(_v[0], _v[1], _v[2]);
+}
+
+/** How much larger a spike must be than what the frames around show. */
+const OVER_AROUND = 3;
 /**
- * Frames (1..n−2) that jump away for one frame and back: off the middle of their neighbours by at least `least` radians, and by over
- * three times what the frames around show (so that a quick turn, which is off for several frames, does not count).
+ * How far the neighbours may be from minus half the spike, as a share of it, and how much further where the course bends anyway; never so far
+ * that a kink (a landing, whose neighbours are off by nothing) would do.
  */
-export function popSpikes(lane: Float64Array | Float32Array, frameCount: number, least: number, stride = 4, offset = 0): number[] {
-  const spikes: number[] = [];
+const HALF_WITHIN = 0.22;
+const HALF_AT_MOST = 0.38;
+
+/**
+ * Frames (2..n−3: nearer to the ends nothing tells) that leap away for one frame and back: off the middle of their neighbours by a rotation s of at least `least` radians, while
+ * both neighbours are off theirs by about −s/2, as only a fault of that one frame makes them; and by far more than what the frames around
+ * show, so that neither a quick turn nor a landing counts.
+ */
+export function popSpikes(lane: Lane, frameCount: number, least: number): number[] {
+  const offs = new Float64Array(frameCount * 3);
   for (let f = 1; f + 1 < frameCount; f++) {
-    const off = offMiddle(lane, f, stride, offset);
-    if (off < least) continue;
-    let around = 0;
+    offMiddleVector(lane, f, _v);
+    offs.set(_v, f * 3);
+  }
+  const size = (f: number) => Math.hypot(offs[f * 3], offs[f * 3 + 1], offs[f * 3 + 2]);
+  const inside = (f: number) => f >= 1 && f + 1 < frameCount;
+  const spikes: number[] = [];
+  for (let f = 2; f + 2 < frameCount; f++) {
+    const s = size(f);
+    if (s < least) continue;
+    let bend = 0;
     let count = 0;
     for (const d of [-4, -3, -2, 2, 3, 4]) {
-      const g = f + d;
-      if (g < 1 || g + 1 >= frameCount) continue;
-      around += offMiddle(lane, g, stride, offset);
+      if (!inside(f + d)) continue;
+      bend += size(f + d);
       count++;
     }
-    if (count > 0 && off <= 3 * (around / count)) continue;
-    // A spike throws its neighbours' middles off too, by half as much: only the top of it counts.
-    const before = f > 1 ? offMiddle(lane, f - 1, stride, offset) : 0;
-    const after = f + 2 < frameCount ? offMiddle(lane, f + 1, stride, offset) : 0;
-    if (off >= before && off > after) spikes.push(f);
+    if (count > 0) bend /= count;
+    if (s < OVER_AROUND * bend) continue;
+    const within = Math.min(HALF_AT_MOST * s, HALF_WITHIN * s + bend);
+    const half = (g: number) => Math.hypot(...[0, 1, 2].map((i) => offs[g * 3 + i] + offs[f * 3 + i] / 2)) < within;
+    if (count > 0 && half(f - 1) && half(f + 1)) spikes.push(f);
   }
   return spikes;
 }
