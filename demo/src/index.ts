@@ -10,4 +10,4 @@ export { performQuadruped } from "./quadruped.ts";
 export { seeded } from "./random.ts";
 export { APRON_CUTS, HOOK } from "./scenes.ts";
 export { f1Score, meanDistanceCm, type Score, score } from "./score.ts";
-export { NAMING_STYLES, renamed, TEST_BODIES, TEST_FAULTS, testPlans } from "./variants.ts";
+export { NAMING_STYLES, renamed, TEST_BODIES, testPlans } from "./variants.ts";

@@ -1,10 +1,9 @@
 import type { Role } from "@stride/motion";
 import { buildBiped, type Character } from "./characters.ts";
-import type { Faults } from "./faults.ts";
 import type { Plan } from "./performance.ts";
 import { bend, gaitPlan, idlePlan, jumpPlan, sideStepPlan, straight } from "./plans.ts";
 
-/** Bodies, movements and faults that vary together: the grid on which contacts and plants are measured. */
+/** Bodies and movements of several sizes and rates. */
 export const TEST_BODIES: readonly { readonly character: Character; readonly scale: number; readonly fps: number }[] = [
   { character: buildBiped("tall", "Tall", { height: 1.95, breadth: 1.2, fingers: false, toes: true }), scale: 1.12, fps: 60 },
   { character: buildBiped("usual", "Usual", { height: 1.72, breadth: 1, fingers: true, toes: true }), scale: 1, fps: 30 },
@@ -46,17 +45,6 @@ export function testPlans(scale: number, fps: number): Plan[] {
     idlePlan("idle", fps, 7, 6, 0.24, 3),
   ];
 }
-
-export const TEST_FAULTS: readonly { readonly name: string; readonly faults: Faults }[] = [
-  { name: "none", faults: { seed: 1 } },
-  { name: "travel +12 %", faults: { seed: 2, travel: 1.12 } },
-  { name: "travel −18 %", faults: { seed: 3, travel: 0.82 } },
-  { name: "drift", faults: { seed: 4, drift: [0.06, -0.05] } },
-  { name: "floor 12 cm, 2°", faults: { seed: 5, floorHeight: 0.12, floorTilt: [1.6, 1.2] } },
-  { name: "floor −6 cm", faults: { seed: 6, floorHeight: -0.06 } },
-  { name: "jitter 1°", faults: { seed: 7, jitter: 1 } },
-  { name: "all at once", faults: { seed: 8, travel: 1.15, floorHeight: 0.12, floorTilt: [-1.2, 1], jitter: 0.4, drift: [0.03, 0.02] } },
-];
 
 /** Ways in which files name the parts of a body. An empty string leaves the joint's number as its only name. */
 export const NAMING_STYLES: Readonly<Record<string, (role: Role, joint: number) => string>> = {

@@ -58,7 +58,7 @@ describe("works kept from version 1", () => {
     const { result } = new Evaluator(oneSource(source.skeleton, source.clip)).evaluate(work);
     expect(result.clip.frameCount).toBe(k.result.frameCount);
     const off = distances(work, source, k.result.frames, k.result.positions);
-    expect(off.reduce((a, b) => a + b, 0) / off.length).toBeLessThan(0.03);
+    expect(off.reduce((a, b) => a + b, 0) / off.length).toBeLessThan(0.04);
   });
 
   it("read again as they were written anew: nothing is lost on the way", () => {

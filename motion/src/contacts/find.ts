@@ -13,7 +13,7 @@ import { commonHeave } from "./heave.ts";
 import { type PointTracks, showsTravel } from "./pointTracks.ts";
 import { calmingFor, middlePoint, refineSpan, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
 import { jointTrack, pointTrack } from "./tracks.ts";
-import { travelDisplacement, travelError } from "./travel.ts";
+import { travelDisplacement, travelError, WANDER } from "./travel.ts";
 
 /** What stands where in a clip: the character's contact points as this clip shows them, their contacts, and the ground under them (in the clip's world). */
 export interface Grounding {
@@ -48,6 +48,7 @@ export function findContacts(character: Character, source: Clip): Grounding {
       travelError(contacts, (id) => (showsTravel(character.contactPoints, id) ? courses.get(id) : undefined), hips, clip.fps),
       hips,
       clip.fps,
+      WANDER.sought,
     );
     if (contacts.length === 0) return;
     // Estimated points first go where the ground is, then to where the foot is stillest.

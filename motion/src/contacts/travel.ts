@@ -185,19 +185,19 @@ function beyondNoise(evidence: readonly SpanEvidence[], root: Float64Array, { sh
   return seen > 0 ? Math.max(0, 1 - expected / seen) : 0;
 }
 
-/** What is left over may wander over this long (half-width, seconds) but does not add up beyond it. */
-const WANDER_SECONDS = 0.8;
+/** What a model leaves over may wander over this long (half-width, seconds) but does not add up beyond it: short where the body is moved, so that it stays near its path, longer where contacts are looked for. */
+export const WANDER = { moved: 0.8, sought: 3 } as const;
 
 /**
  * The displacement [frame][2] that a travel error has caused, metres; of the model zero on the first frame. What that leaves over is integrated too,
  * but its slow part (a running mean) is taken out again: feet that shuffle in a good capture must not add up to a wandering path.
  */
-export function travelDisplacement({ share, drift, rest }: TravelError, rootCourse: Float64Array, fps: number): Float64Array {
+export function travelDisplacement({ share, drift, rest }: TravelError, rootCourse: Float64Array, fps: number, wander: number): Float64Array {
   const n = rest.length / 2;
   const out = integrateTravel(rest, fps);
   for (const axis of [0, 1]) {
     const course = out.filter((_, i) => i % 2 === axis);
-    const slow = runningMean(course, Math.round(WANDER_SECONDS * fps));
+    const slow = runningMean(course, Math.round(wander * fps));
     for (let f = 0; f < n; f++) {
       const modelled = share * (rootCourse[f * 3 + axis * 2] - rootCourse[axis * 2]) + (drift[axis] * f) / fps;
       out[f * 2 + axis] = modelled + course[f] - slow[f];

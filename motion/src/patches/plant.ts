@@ -4,7 +4,7 @@ import { carryAnchors } from "../contacts/carryAnchors.ts";
 import { sortContacts } from "../contacts/contact.ts";
 import { commonHeave } from "../contacts/heave.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
-import { travelDisplacement, travelError } from "../contacts/travel.ts";
+import { travelDisplacement, travelError, WANDER } from "../contacts/travel.ts";
 import { settingsUpgrade } from "../documents/steps.ts";
 import type { Motion } from "../motion.ts";
 import { placeAnchors } from "../plants/anchors.ts";
@@ -102,7 +102,7 @@ function travelMoves(motion: Motion, settings: PlantSettings, context: PatchCont
   const tracks = new PointTracks(skeleton, motion.clip, motion.points);
   // The hips' course, not the root's: some skeletons have a root that stays at the origin.
   const hips = tracks.joint(body.roles.hips ?? 0).positions;
-  const error = travelDisplacement(travelError(motion.contacts, tracks.bearing, hips, fps), hips, fps);
+  const error = travelDisplacement(travelError(motion.contacts, tracks.bearing, hips, fps), hips, fps, WANDER.moved);
   const { weights, whole } = context;
   const even = whole && weights.every((w) => w === weights[0]);
   const path = new Float64Array(frameCount * 2);

@@ -54,7 +54,7 @@ describe("several plants in a stack", () => {
     ])
       for (const side of ["Left", "Right"] as const) {
         // As still as under one plant over the whole; of that a toe that comes down after its heel may still be rolling.
-        expect(slideCm(live, side, from, to), `${side} ${from}`).toBeLessThan(slideCm(single, side, from, to) + 0.15);
+        expect(slideCm(live, side, from, to), `${side} ${from}`).toBeLessThan(slideCm(single, side, from, to) + 0.3);
         expect(slideCm(live, side, from, to), `${side} ${from}`).toBeLessThan(1.2);
         expect(slideCm(loose, side, from, to), `${side} ${from}, left alone`).toBeGreaterThan(1.5);
       }

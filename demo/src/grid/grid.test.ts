@@ -1,0 +1,45 @@
+import { describe, expect, it } from "vitest";
+import { type Figures, figuresOf } from "./figures.ts";
+import { GRID } from "./index.ts";
+
+/** Every so many clips of a class; `npm run grid` measures all. */
+const THINNED = 6;
+
+/**
+ * What the worst of the thinned clips of a class must hold. Where it is looser than the class's target (`npm run grid` prints those), that target is not
+ * reached by all yet.
+ */
+const HELD: Readonly<Record<string, Partial<Record<keyof Figures, number>>>> = {
+  clean: { apart: 0.1, toeInLift: 0.1, f1: 0.93, pops: 0 },
+  clean4: { apart: 0.1, f1: 0.96, pops: 0 },
+  skating: { toeInLift: 0.1, slideP95: 0.05, f1: 0.93 },
+  edges: { edgeSlide: 0.6 },
+  spikes: { f1: 0.92, slideP95: 0.15 },
+  travel: { travelOff: 0.2, slideP95: 0.3 },
+  quick: { path: 3.5, f1: 0.86 },
+  bob: { f1: 0.9, heightP95: 0.5, pops: 1 },
+  tilt: { heightP95: 0.1, f1: 0.9 },
+  four: { f1: 0.94, slideP95: 0.15, heightP95: 0.3, pops: 0 },
+  mixed: { slideP95: 0.15, slideMax: 2, heightP95: 0.7, f1: 0.84, pops: 2 },
+  uneven: { slideP95: 0.1 },
+};
+
+describe.each(GRID)("$id: $title", ({ id, cases }) => {
+  const rows = cases()
+    .filter((_, i) => i % THINNED === 0)
+    .map(figuresOf);
+
+  it.each(Object.entries(HELD[id]) as [keyof Figures, number][])("%s within %d", (figure, limit) => {
+    expect(rows.length).toBeGreaterThan(1);
+    for (const row of rows) {
+      const value = row[figure] as number;
+      if (figure === "f1") expect(value, row.name).toBeGreaterThanOrEqual(limit);
+      else expect(value, row.name).toBeLessThanOrEqual(limit);
+    }
+  });
+
+  if (id.startsWith("clean"))
+    it("nothing is found wrong", () => {
+      for (const row of rows) expect(row.findings, row.name).toBe("");
+    });
+});
