@@ -4,6 +4,7 @@ import { buildSole, type Sole } from "../character/soles.ts";
 import type { Clip } from "../clip/clip.ts";
 import { fitGround, type GroundFit, type RestPoint } from "../ground/fitGround.ts";
 import { type Ground, groundHeight, LEVEL_GROUND, type PlaneGround, planeGround } from "../ground/ground.ts";
+import { levelsOf } from "../ground/levels.ts";
 import { median } from "../signal/robust.ts";
 import { withoutSpikes } from "../signal/spikes.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
@@ -40,9 +41,10 @@ export function findContacts(character: Character, source: Clip): Grounding {
   let contacts: Contact[] = [];
   let travel: Float64Array = new Float64Array(clip.frameCount * 2);
   let heave: Float64Array = new Float64Array(clip.frameCount);
+  let lifts: ReadonlyMap<string, Float64Array> = new Map();
   SPEED_SHARES.forEach((speedShare, round) => {
     const last = round === SPEED_SHARES.length - 1;
-    contacts = findRound(clip, soles, named, travel, heave, fit, speedShare, last);
+    contacts = findRound(clip, soles, named, travel, heave, fit, lifts, speedShare, last);
     const courses = soleCourses(soles);
     travel = travelDisplacement(
       travelError(contacts, (id) => (showsTravel(character.contactPoints, id) ? courses.get(id) : undefined), hips, clip.fps),
@@ -52,12 +54,14 @@ export function findContacts(character: Character, source: Clip): Grounding {
     );
     if (contacts.length === 0) return;
     // Estimated points first go where the ground is, then to where the foot is stillest.
-    ({ ground, soles } = settleGround(fitGround(restPoints(soles, contacts)), soles, contacts));
+    ({ ground, soles } = settleGround(soles, levelled(soles, contacts, clip.fps)));
     if (round === 1) {
       soles = soles.map((sole) => calibrateSole(sole, contacts, travel, clip.fps));
-      ({ ground, soles } = settleGround(fitGround(restPoints(soles, contacts)), soles, contacts));
+      ({ ground, soles } = settleGround(soles, levelled(soles, contacts, clip.fps)));
     }
-    fit = fitGround(restPoints(soles, contacts));
+    const standing = levelled(soles, contacts, clip.fps);
+    fit = fitGround(standing.map((s) => s.rest));
+    lifts = liftsOf(standing, clip.frameCount, clip.fps);
     const now = soleCourses(soles);
     const clearances = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, p.clearance] as const)));
     heave = commonHeave(
@@ -97,6 +101,7 @@ function findRound(
   travel: Float64Array,
   heave: Float64Array,
   fit: GroundFit | undefined,
+  lifts: ReadonlyMap<string, Float64Array>,
   speedShare: number,
   refine: boolean,
 ): Contact[] {
@@ -112,10 +117,11 @@ function findRound(
       if (!raw) continue;
       const rest = fit?.heights.get(id);
       const [slopeX, slopeZ] = fit ? [fit.slopeX, fit.slopeZ] : [0, 0];
+      const lift = lifts.get(id);
       const height =
         rest === undefined
           ? null
-          : Float64Array.from({ length: n }, (_, f) => raw[f * 3 + 1] - heave[f] - rest - slopeX * raw[f * 3] - slopeZ * raw[f * 3 + 2]);
+          : Float64Array.from({ length: n }, (_, f) => raw[f * 3 + 1] - heave[f] - (lift?.[f] ?? 0) - rest - slopeX * raw[f * 3] - slopeZ * raw[f * 3 + 2]);
       const track = raw.slice();
       for (let f = 0; f < n; f++) {
         track[f * 3] -= travel[f * 2];
@@ -165,7 +171,51 @@ const HEAVE_LEFT = 0.35;
 const GROW_SIGMA = 1.0;
 const TRIM_SIGMA = 2.2;
 
-function restPoints(soles: readonly Sole[], contacts: readonly Contact[]): RestPoint[] {
+/** A contact, where it rests as seen from the level that the body stands on mostly, and how far over that level it lies, metres. */
+interface Standing {
+  readonly contact: Contact;
+  readonly rest: RestPoint;
+  readonly level: number;
+}
+
+/** A foot stands by itself for at least so long if it carries the body, seconds. */
+const CARRIES = 0.06;
+
+/** Where contacts rest, with the steps and boxes that some of them are on taken out. Only what carries the body by itself for a while can be on one: a foot held in the air never does. */
+function levelled(soles: readonly Sole[], contacts: readonly Contact[], fps: number): Standing[] {
+  const points = restPoints(soles, contacts);
+  const rests = points.map((p) => p.rest);
+  const levels = levelsOf(rests, fitGround(rests));
+  const legOf = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, sole.leg.limb] as const)));
+  const carries = (contact: Contact) => {
+    const others = contacts.filter((c) => legOf.get(c.point) !== legOf.get(contact.point));
+    let alone = 0;
+    for (let f = contact.start; f <= contact.end; f++) if (!others.some((c) => f >= c.start && f <= c.end)) alone++;
+    return alone >= CARRIES * fps;
+  };
+  return points.map(({ contact, rest }, i) => {
+    const level = levels[i] !== 0 && carries(contact) ? levels[i] : 0;
+    return { contact, level, rest: { ...rest, point: [rest.point[0], rest.point[1] - level, rest.point[2]] } };
+  });
+}
+
+/** A level holds for a part this long before it lands on it and after it has left, seconds. */
+const LEVEL_HOLDS = 0.25;
+
+/** How far over the usual level the surface under each part lies, [frame], metres. */
+function liftsOf(standing: readonly Standing[], frameCount: number, fps: number): Map<string, Float64Array> {
+  const out = new Map<string, Float64Array>();
+  for (const { contact, level } of standing) {
+    if (level === 0) continue;
+    const lift = out.get(contact.point) ?? new Float64Array(frameCount);
+    const reach = Math.round(LEVEL_HOLDS * fps);
+    lift.fill(level, Math.max(0, contact.start - reach), Math.min(frameCount, contact.end + reach + 1));
+    out.set(contact.point, lift);
+  }
+  return out;
+}
+
+function restPoints(soles: readonly Sole[], contacts: readonly Contact[]): { contact: Contact; rest: RestPoint }[] {
   const courses = soleCourses(soles);
   return contacts.flatMap((contact) => {
     const course = courses.get(contact.point);
@@ -174,7 +224,7 @@ function restPoints(soles: readonly Sole[], contacts: readonly Contact[]): RestP
     const [from, to] = [contact.start + quarter, contact.end - quarter];
     const point = middlePoint(course, from, to);
     const heights = Float64Array.from({ length: to - from + 1 }, (_, i) => Math.abs(course[(from + i) * 3 + 1] - point[1]));
-    return [{ part: contact.point, point, weight: Math.sqrt(contact.end - contact.start + 1), stirs: 1.4826 * median(heights) }];
+    return [{ contact, rest: { part: contact.point, point, weight: Math.sqrt(contact.end - contact.start + 1), stirs: 1.4826 * median(heights) } }];
   });
 }
 
@@ -189,10 +239,10 @@ const DEEPEST = 0.006;
  * explain, the clip's own zero is believed and each part keeps its height over it; beyond that the ground is off, by what usual proportions
  * leave over. Estimated points are moved onto the ground.
  */
-function settleGround(fit: GroundFit, soles: readonly Sole[], contacts: readonly Contact[]): { ground: PlaneGround; soles: Sole[] } {
-  const { slopeX, slopeZ, heights } = fit;
+function settleGround(soles: readonly Sole[], standing: readonly Standing[]): { ground: PlaneGround; soles: Sole[] } {
+  const points = standing.map((s) => s.rest);
+  const { slopeX, slopeZ, heights } = fitGround(points);
   // Heights over the world's origin, or over the place nearest to it that the feet have been to.
-  const points = restPoints(soles, contacts);
   const nearest = (axis: 0 | 2) => {
     const values = points.map((p) => p.point[axis]);
     return Math.max(Math.min(...values), Math.min(0, Math.max(...values)));

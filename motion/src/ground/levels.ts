@@ -1,0 +1,70 @@
+import { median } from "../signal/robust.ts";
+import type { GroundFit, RestPoint } from "./fitGround.ts";
+
+/** Rest points whose heights differ by less than this belong to one level, metres. */
+const ONE_LEVEL = 0.035;
+
+/**
+ * How far over the level that a body stands on mostly each rest point lies, metres: 0 for those on it, and the same figure for all that rest on one
+ * step or box. Points of each kind of part (both feet's toes, say) are grouped by their height over the fitted slope wherever there is a gap
+ * between them; the level nearest to the clip's own zero among those that hold a fair share of the weight is what the others are counted from.
+ */
+export function levelsOf(points: readonly RestPoint[], fit: GroundFit): number[] {
+  const sloping = fit.slopeX !== 0 || fit.slopeZ !== 0;
+  // A flight of steps looks like a slope that no place quite lies on; where level steps explain the places better, it is one.
+  if (
+    sloping &&
+    worstOff(
+      points,
+      fit,
+      points.map(() => 0),
+    ) > OFF_SLOPE
+  ) {
+    const flat = { slopeX: 0, slopeZ: 0, heights: fit.heights };
+    const levels = grouped(points, flat);
+    if (worstOff(points, flat, levels) < ON_STEP) return levels;
+  }
+  return grouped(points, fit);
+}
+
+/** A place further off a slope than this is not on it; all places within this of their steps are on them: metres. */
+const OFF_SLOPE = 0.02;
+const ON_STEP = 0.012;
+
+/** The furthest that a place lies off its kind's middle height, once slope and levels are taken out. */
+function worstOff(points: readonly RestPoint[], { slopeX, slopeZ }: GroundFit, levels: readonly number[]): number {
+  const kind = (part: string) => part.replace(/^(left|right)/, "");
+  return Math.max(
+    ...[...new Set(points.map((p) => kind(p.part)))].map((one) => {
+      const heights = points.flatMap((p, i) => (kind(p.part) === one ? [p.point[1] - levels[i] - slopeX * p.point[0] - slopeZ * p.point[2]] : []));
+      const middle = median(heights);
+      return Math.max(...heights.map((h) => Math.abs(h - middle)));
+    }),
+  );
+}
+
+function grouped(points: readonly RestPoint[], { slopeX, slopeZ }: GroundFit): number[] {
+  const out = new Array<number>(points.length).fill(0);
+  const kind = (part: string) => part.replace(/^(left|right)/, "");
+  for (const one of new Set(points.map((p) => kind(p.part)))) {
+    const own = points
+      .flatMap((p, index) => (kind(p.part) === one ? [{ index, weight: p.weight, height: p.point[1] - slopeX * p.point[0] - slopeZ * p.point[2] }] : []))
+      .sort((a, b) => a.height - b.height);
+    const groups: (typeof own)[] = [];
+    for (const p of own) {
+      const last = groups.at(-1)?.at(-1);
+      if (last && p.height - last.height < ONE_LEVEL) groups.at(-1)?.push(p);
+      else groups.push([p]);
+    }
+    if (groups.length < 2) continue;
+    const levels = groups.map((group) => ({ group, height: median(group.map((p) => p.height)), weight: group.reduce((sum, p) => sum + p.weight, 0) }));
+    const total = levels.reduce((sum, l) => sum + l.weight, 0);
+    const [base] = levels.filter((l) => l.weight > FAIR_SHARE * total).sort((a, b) => Math.abs(a.height) - Math.abs(b.height));
+    if (!base) continue;
+    for (const { group, height } of levels) if (group !== base.group) for (const p of group) out[p.index] = height - base.height;
+  }
+  return out;
+}
+
+/** A level that holds less of the weight than this is not what the body stands on mostly. */
+const FAIR_SHARE = 0.12;
