@@ -269,7 +269,7 @@ export function mixed(): GridCase[] {
     ["floor 12 cm, 2°", { floorHeight: 0.12, floorTilt: [1.6, 1.2] }],
     ["floor −8 cm", { floorHeight: -0.08 }],
     ["jitter 0.5°", { jitter: 0.5 }],
-    ["all", { travel: 1.15, floorHeight: -0.07, floorTilt: [-1.2, 1], jitter: 0.4, drift: [0.03, 0.02] }],
+    ["all", { travel: 1.15, floorHeight: -0.11, floorTilt: [-1.2, 1], jitter: 0.4, drift: [0.03, 0.02] }],
   ];
   return flat(BIPEDS.slice(0, 4), (body) => movements(body).flatMap((plan) => faults.map(([what, f]) => caseOf(body, plan, f, what))));
 }

@@ -19,9 +19,9 @@ const HELD: Readonly<Record<string, Partial<Record<keyof Figures, number>>>> = {
   quick: { path: 3.5, f1: 0.86 },
   bob: { f1: 0.9, heightP95: 0.5, pops: 1 },
   tilt: { heightP95: 0.1, f1: 0.9 },
-  four: { f1: 0.94, slideP95: 0.15, heightP95: 0.3, pops: 0 },
-  mixed: { slideP95: 0.15, slideMax: 2, heightP95: 0.7, f1: 0.84, pops: 2 },
-  uneven: { slideP95: 0.1 },
+  four: { f1: 0.94, slideP95: 0.15, heightP95: 0.3, pops: 1 },
+  mixed: { slideP95: 0.15, slideMax: 2, heightP95: 0.7, f1: 0.84, pops: 3 },
+  uneven: { slideP95: 0.1, f1: 0.86, heightP95: 1.5 },
 };
 
 describe.each(GRID)("$id: $title", ({ id, cases }) => {

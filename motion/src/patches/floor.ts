@@ -14,7 +14,7 @@ const schema = z.strictObject({
 type FloorSettings = z.infer<typeof schema>;
 
 /** A floor steeper than this is meant to be steep (a ramp, a gangway) and is not levelled, radians. */
-export const STEEPEST_TILT = (5 * Math.PI) / 180;
+export const STEEPEST_TILT = (2.5 * Math.PI) / 180;
 
 export const floorPatch = definePatch<FloorSettings>({
   kind: "floor",

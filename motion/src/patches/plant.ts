@@ -4,8 +4,11 @@ import { carryAnchors } from "../contacts/carryAnchors.ts";
 import { sortContacts } from "../contacts/contact.ts";
 import { commonHeave } from "../contacts/heave.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
+import { middlePoint } from "../contacts/segment.ts";
 import { travelDisplacement, travelError, WANDER } from "../contacts/travel.ts";
 import { settingsUpgrade } from "../documents/steps.ts";
+import { fitGround, type RestPoint } from "../ground/fitGround.ts";
+import { type Ground, groundHeight, groundTilt, planeGround } from "../ground/ground.ts";
 import type { Motion } from "../motion.ts";
 import { placeAnchors } from "../plants/anchors.ts";
 import { limbEnds } from "../plants/plants.ts";
@@ -76,9 +79,11 @@ export const plantPatch = definePatch<PlantSettings>({
       moveAt,
     );
     const tracks = new PointTracks(skeleton, corrected, motion.points);
-    const anchored = placeAnchors(touched, tracks, limbEnds(motion.character, motion.points), motion.ground, settings);
+    const ground = moves ? groundUnder(motion, tracks) : motion.ground;
+    const anchored = placeAnchors(touched, tracks, limbEnds(motion.character, motion.points), ground, settings);
     const planted: Motion = {
       ...motion,
+      ground,
       clip: corrected,
       contacts: sortContacts([...untouched, ...anchored]),
       plants: [...motion.plants, { settings, weights: context.weights }],
@@ -89,6 +94,26 @@ export const plantPatch = definePatch<PlantSettings>({
     return { ...planted, clip, settled: clip };
   },
 });
+
+/** The ground under a body whose travel has been put right: what slopes is as much steeper as the way over it has become shorter. */
+function groundUnder(motion: Motion, corrected: PointTracks): Ground {
+  const { ground } = motion;
+  if (groundTilt(ground) === 0) return ground;
+  const source = new PointTracks(motion.character.skeleton, motion.clip, motion.points);
+  const rests = motion.contacts.flatMap((contact): RestPoint[] => {
+    const [was, now] = [source.course(contact.point), corrected.course(contact.point)];
+    if (contact.on !== "ground" || !was || !now) return [];
+    const [x, , z] = middlePoint(was, contact.start, contact.end);
+    const [nowX, , nowZ] = middlePoint(now, contact.start, contact.end);
+    return [{ part: "ground", point: [nowX, groundHeight(ground, x, z), nowZ], weight: 1, stirs: 0 }];
+  });
+  if (rests.length < LEAST_RESTS) return ground;
+  const { slopeX, slopeZ, heights } = fitGround(rests);
+  return planeGround(heights.get("ground") ?? 0, slopeX, slopeZ);
+}
+
+/** Fewer places than this say nothing of a slope. */
+const LEAST_RESTS = 4;
 
 /**
  * The moves [frame] that take the movement of planted parts out of the body's level path, and what heaves all of them out of its height; null where there is none to take. Over a stretch they
