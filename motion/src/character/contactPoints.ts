@@ -112,7 +112,10 @@ function palm(skeleton: Skeleton, body: BodyMap, side: Side): [number, number, n
   return way ? [way[0] / 2, way[1] / 2, way[2] / 2] : [0, 0, 0];
 }
 
-/** "leftToe" → "Left toe". */
+/** "leftToe" → "Left toe", "leftFore" → "Left fore hoof". */
 export function pointLabel(id: string): string {
-  return id.replace(/([A-Z])/g, (c) => ` ${c.toLowerCase()}`).replace(/^./, (c) => c.toUpperCase());
+  return id
+    .replace(/(Fore|Hind)$/, "$1Hoof")
+    .replace(/([A-Z])/g, (c) => ` ${c.toLowerCase()}`)
+    .replace(/^./, (c) => c.toUpperCase());
 }

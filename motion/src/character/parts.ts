@@ -48,14 +48,14 @@ export function partFromKey(key: string): PartRef {
   return key.startsWith("=") || !isRole(key) ? { joint: key.replace(/^=/, "") } : { role: key };
 }
 
-/** What a person reads: "Left hand", or the joint's own name. */
-export function partName(ref: PartRef): string {
-  return "role" in ref ? roleLabel(ref.role) : ref.joint;
+/** What a person reads: "Left hand" (on a four-legged body "Left fore cannon"), or the joint's own name. */
+export function partName(ref: PartRef, plan?: BodyMap["plan"]): string {
+  return "role" in ref ? roleLabel(ref.role, plan) : ref.joint;
 }
 
 /** The same in the middle of a sentence: "left hand", or the joint's own name as it is. */
-export function partInWords(ref: PartRef): string {
-  return "role" in ref ? roleLabel(ref.role).toLowerCase() : ref.joint;
+export function partInWords(ref: PartRef, plan?: BodyMap["plan"]): string {
+  return "role" in ref ? roleLabel(ref.role, plan).toLowerCase() : ref.joint;
 }
 
 /** Every joint of a body as documents name it, in the order in which people list a body: known parts first. */

@@ -46,11 +46,28 @@ export function isRole(text: string): text is Role {
   return (ROLES as readonly string[]).includes(text);
 }
 
-/** "leftUpperArm" → "Left upper arm". */
-export function roleLabel(role: Role): string {
-  const words = role
-    .replace(/([A-Z])/g, " $1")
-    .replace(/(\d)$/, " $1")
-    .toLowerCase();
+/** What the roles of an animal's legs are called: nobody speaks of a goat's forearms. */
+const ANIMAL_PARTS: Readonly<Partial<Record<LimbPart, string>>> = {
+  Collar: "shoulder blade",
+  UpperArm: "fore leg, upper",
+  Forearm: "fore leg, lower",
+  Hand: "fore cannon",
+  HandEnd: "fore hoof",
+  Thigh: "hind leg, upper",
+  Shin: "hind leg, lower",
+  Foot: "hind cannon",
+  Toe: "hind hoof",
+};
+
+/** "leftUpperArm" → "Left upper arm"; on a four-legged body "Left fore leg, upper". */
+export function roleLabel(role: Role, plan: "biped" | "quadruped" = "biped"): string {
+  const [, side, part] = /^(left|right)(.+)$/.exec(role) ?? [];
+  const animal = plan === "quadruped" && part ? ANIMAL_PARTS[part as LimbPart] : undefined;
+  const words = animal
+    ? `${side} ${animal}`
+    : role
+        .replace(/([A-Z])/g, " $1")
+        .replace(/(\d)$/, " $1")
+        .toLowerCase();
   return words.charAt(0).toUpperCase() + words.slice(1);
 }

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { partName, partRefSchema } from "../character/parts.ts";
+import { type PartRef, partName, partRefSchema } from "../character/parts.ts";
 import { keyName, unitQuaternion, vector } from "../documents/fields.ts";
 import { spaceSchema } from "./spaces.ts";
 
@@ -53,9 +53,9 @@ export const holdSchema = z
 export type Hold = z.infer<typeof holdSchema>;
 
 /** What an edit writes, in a few words. */
-export function describeEdit(edit: Edit): string {
+export function describeEdit(edit: Edit, nameOf: (part: PartRef) => string = partName): string {
   if (edit.op === "pose") return edit.label;
-  const parts = edit.parts.length > 2 ? `${edit.parts.length} parts` : edit.parts.map(partName).join(", ");
+  const parts = edit.parts.length > 2 ? `${edit.parts.length} parts` : edit.parts.map((part) => nameOf(part)).join(", ");
   if (edit.op === "turn") return `turn ${parts} ${Math.hypot(...edit.degrees).toFixed(1)}°`;
   return `move ${parts} ${Math.hypot(...edit.centimetres).toFixed(1)} cm`;
 }

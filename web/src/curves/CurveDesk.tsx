@@ -1,8 +1,9 @@
-import { type Measure, type PartRef, partInWords, partName, partOf } from "@stride/motion";
+import { type Measure, type PartRef, partOf } from "@stride/motion";
 import clsx from "clsx";
 import { Plus, X } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useBench } from "../state/bench.ts";
+import { partInWords, partName } from "../state/partWords.ts";
 import { NAMES } from "../timescale/scale.ts";
 import { Button, IconButton } from "../ui/Button.tsx";
 import { CurvePlot } from "./CurvePlot.tsx";

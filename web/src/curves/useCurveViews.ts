@@ -1,6 +1,7 @@
-import { findPart, jointLabels, type Measure, measureLabel, type Parts, partName } from "@stride/motion";
+import { findPart, jointLabels, type Measure, measureLabel, type Parts } from "@stride/motion";
 import { useEffect, useMemo, useState } from "react";
 import { useBench } from "../state/bench.ts";
+import { partName } from "../state/partWords.ts";
 import { askWorker } from "../state/session.ts";
 import type { CurveView } from "../worker/views.ts";
 import { type ShownCurve, shownCurves, useCurves } from "./curveState.ts";

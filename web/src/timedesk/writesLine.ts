@@ -1,5 +1,6 @@
-import { type Patch, partName, partOf, patchKind, pointLabel } from "@stride/motion";
+import { type Patch, partOf, patchKind, pointLabel } from "@stride/motion";
 import { type BenchState, shownDoc } from "../state/bench.ts";
+import { partName } from "../state/partWords.ts";
 import { editTarget } from "../state/posing.ts";
 import { frameSpansOf } from "../state/times.ts";
 

@@ -1,6 +1,7 @@
-import { partName, partOf } from "@stride/motion";
+import { partOf } from "@stride/motion";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { pickPart, useBench } from "../state/bench.ts";
+import { partName } from "../state/partWords.ts";
 import { playhead } from "../state/playhead.ts";
 import { sourceFrameOf } from "../state/times.ts";
 import { Segmented } from "../ui/Segmented.tsx";

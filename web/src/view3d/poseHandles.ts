@@ -1,7 +1,8 @@
-import { axisAngleQuatFlat, type Edit, findPart, headingOf, type PartRef, type Pivot, partInWords, partOf } from "@stride/motion";
+import { axisAngleQuatFlat, type Edit, findPart, headingOf, type PartRef, type Pivot, partOf } from "@stride/motion";
 import { type RefObject, useEffect } from "react";
 import type { Vector3 } from "three";
 import { type BenchState, change, preview, useBench } from "../state/bench.ts";
+import { partInWords } from "../state/partWords.ts";
 import { playhead, usePlayheadFrame } from "../state/playhead.ts";
 import { editDone, usePosing, withEdit } from "../state/posing.ts";
 import type { Follower } from "../ui/useFollow.ts";

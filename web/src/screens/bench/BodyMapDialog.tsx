@@ -10,6 +10,10 @@ import { SkeletonDrawing } from "./SkeletonDrawing.tsx";
 
 const column = createColumnHelper<BodyGuess>();
 
+function label(role: Role): string {
+  return roleLabel(role, useBench.getState().body?.plan);
+}
+
 /** Which joint is which part: every guess with its reason and confidence, each changeable; the skeleton beside it shows the row under the pointer. */
 export function BodyMapDialog({ open, onClose, onReread }: { open: boolean; onClose: () => void; onReread: () => void }) {
   const body = useBench((s) => s.body);
@@ -21,12 +25,12 @@ export function BodyMapDialog({ open, onClose, onReread }: { open: boolean; onCl
   const names = opened?.skeleton.names ?? [];
   const columns = useMemo(
     () => [
-      column.accessor((g) => roleLabel(g.role), { id: "part", header: "Part" }),
+      column.accessor((g) => label(g.role), { id: "part", header: "Part" }),
       column.accessor("joint", {
         header: "Joint",
         cell: ({ row: { original: g } }) => (
           <select
-            aria-label={`Joint of ${roleLabel(g.role)}`}
+            aria-label={`Joint of ${label(g.role)}`}
             value={names[g.joint]}
             onChange={(event) => set(g.role, event.target.value === "" ? null : event.target.value)}
             className="h-6.5 w-40 rounded-sm border border-line bg-sheet px-1"
@@ -105,7 +109,7 @@ export function BodyMapDialog({ open, onClose, onReread }: { open: boolean; onCl
               <option value="">choose…</option>
               {missing.map((role) => (
                 <option key={role} value={role}>
-                  {roleLabel(role)}
+                  {label(role)}
                 </option>
               ))}
             </select>
@@ -132,7 +136,7 @@ export function BodyMapDialog({ open, onClose, onReread }: { open: boolean; onCl
 
 /** One correction of the body map, as one step that can be undone. */
 function set(role: Role, joint: string | null): void {
-  change(`${roleLabel(role)} is ${joint ?? "no joint"}`, (d) => ({ ...d, body: { ...d.body, [role]: joint } }));
+  change(`${label(role)} is ${joint ?? "no joint"}`, (d) => ({ ...d, body: { ...d.body, [role]: joint } }));
 }
 
 /** What the file's format leaves open, its unit and vertical axis say: guessed, and settable. Changing them reads the source anew. */

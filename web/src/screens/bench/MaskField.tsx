@@ -1,6 +1,7 @@
-import { allParts, jointLabels, type PartRef, type Patch, partKey, partName, partOf } from "@stride/motion";
+import { allParts, jointLabels, type PartRef, type Patch, partKey, partOf } from "@stride/motion";
 import { useMemo, useState } from "react";
 import { change, useBench, withPatch } from "../../state/bench.ts";
+import { partName } from "../../state/partWords.ts";
 import { Button } from "../../ui/Button.tsx";
 
 /** Which parts a patch may touch: all, or those that are ticked. The part picked in the view is one press away. */

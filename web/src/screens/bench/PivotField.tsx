@@ -1,5 +1,6 @@
-import { partInWords, partOf } from "@stride/motion";
+import { partOf } from "@stride/motion";
 import { useBench } from "../../state/bench.ts";
+import { partInWords } from "../../state/partWords.ts";
 import { playhead } from "../../state/playhead.ts";
 import { usePosing } from "../../state/posing.ts";
 import { AxisField } from "../../ui/AxisField.tsx";

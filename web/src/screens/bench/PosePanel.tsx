@@ -1,8 +1,9 @@
-import { describeEdit, type Edit, jointLabels, type PartRef, partInWords, partKey, partName, partOf, patchKind } from "@stride/motion";
+import { describeEdit, type Edit, jointLabels, type PartRef, partKey, partOf, patchKind } from "@stride/motion";
 import clsx from "clsx";
 import { Trash2 } from "lucide-react";
 import { useMemo, useState } from "react";
 import { type BenchState, change, pickPart, shownDoc, useBench, withPatch } from "../../state/bench.ts";
+import { partInWords, partName } from "../../state/partWords.ts";
 import { playhead, usePlayheadFrame } from "../../state/playhead.ts";
 import { composeTyped, editDone, editTarget, usePosing, withEdit } from "../../state/posing.ts";
 import { framesWritten } from "../../timedesk/writesLine.ts";
@@ -61,6 +62,7 @@ function plantedPart(s: BenchState, frame: number): string | null {
 }
 
 const COMMON = ["hips", "chest", "head", "leftHand", "rightHand", "leftFoot", "rightFoot"] as const;
+const ANIMAL_LABELS: Partial<Record<(typeof COMMON)[number], string>> = { leftHand: "L fore", rightHand: "R fore", leftFoot: "L hind", rightFoot: "R hind" };
 const COMMON_LABELS: Record<(typeof COMMON)[number], string> = {
   hips: "Hips",
   chest: "Chest",
@@ -102,7 +104,7 @@ function PartsField() {
               )}
               onClick={(event) => pickPart(joint, event.shiftKey)}
             >
-              {COMMON_LABELS[role]}
+              {(body.plan === "quadruped" && ANIMAL_LABELS[role]) || COMMON_LABELS[role]}
             </button>
           );
         })}
@@ -242,9 +244,9 @@ function EditsField() {
       <ol>
         {edits.list.map((edit, i) => (
           <li key={`${i}-${edit.op}`} className="flex items-center gap-2">
-            <span className="flex-1 truncate">{describeEdit(edit)}</span>
+            <span className="flex-1 truncate">{describeEdit(edit, partName)}</span>
             <IconButton
-              label={`Remove: ${describeEdit(edit)}`}
+              label={`Remove: ${describeEdit(edit, partName)}`}
               className="size-5!"
               onClick={() => change(`Remove edit of ${patch.name}`, (d) => withPatch(d, patch.id, { settings: edits.without(i) }))}
             >

@@ -1,7 +1,8 @@
-import { allParts, type Hold, type PartRef, partFromKey, partInWords, partKey, partName, partOf } from "@stride/motion";
+import { allParts, type Hold, type PartRef, partFromKey, partKey, partOf } from "@stride/motion";
 import { X } from "lucide-react";
 import { useEffect, useMemo, useState } from "react";
 import { useBench } from "../../../state/bench.ts";
+import { partInWords, partName } from "../../../state/partWords.ts";
 import { usePlayheadFrame, usePlaying } from "../../../state/playhead.ts";
 import { askWorker } from "../../../state/session.ts";
 import { Button, IconButton } from "../../../ui/Button.tsx";

@@ -1,5 +1,6 @@
-import { type PartRef, partKey, partName, partOf } from "@stride/motion";
+import { type PartRef, partKey, partOf } from "@stride/motion";
 import { useBench } from "../../../state/bench.ts";
+import { partName } from "../../../state/partWords.ts";
 import { Button } from "../../../ui/Button.tsx";
 import type { FieldEditorProps } from "./drawnField.ts";
 
