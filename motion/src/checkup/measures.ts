@@ -261,8 +261,12 @@ function travelShare(motion: Motion, tracks: PointTracks): number {
   for (let f = step; f < clip.frameCount; f += step)
     path += Math.hypot(positions[f * 3] - positions[(f - step) * 3], positions[f * 3 + 2] - positions[(f - step) * 3 + 2]);
   if (path < (TRAVELS * (clip.frameCount - 1)) / clip.fps) return 0;
-  const { share } = travelError(motion.contacts, tracks.bearing, positions, clip.fps);
-  return share / (1 - share);
+  const { share, drift } = travelError(motion.contacts, tracks.bearing, positions, clip.fps);
+  // A drift along the way is a wrong speed too.
+  const seconds = (clip.frameCount - 1) / clip.fps;
+  const [vx, vz] = [0, 2].map((i) => (positions[(clip.frameCount - 1) * 3 + i] - positions[i]) / seconds);
+  const along = Math.hypot(vx, vz) > TRAVELS ? (drift[0] * vx + drift[1] * vz) / (vx * vx + vz * vz) : 0;
+  return (share + along) / (1 - share - along);
 }
 
 /** The figures people compare, of a whole motion. */

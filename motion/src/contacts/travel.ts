@@ -58,7 +58,7 @@ export interface TravelModel {
 
 /** What travel errors a capture may have before evidence: share, and drift in m/s (1 σ). A steady pace cannot tell the two apart. */
 const SHARE_SIGMA = 0.2;
-const DRIFT_SIGMA = 0.06;
+const DRIFT_SIGMA = 0.03;
 /** How much more what contacts differ by of their own stands against a model than chance does. */
 const OWN_COUNTS = 2.5;
 /** Least spread of a contact's mean velocity, m/s. */
