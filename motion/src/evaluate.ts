@@ -129,7 +129,7 @@ export class Evaluator {
 
 /** The source as a motion: its contacts as found with a person's edits laid over them, each on the surface that it rests on. */
 function groundedMotion(character: Character, clip: Clip, grounding: Grounding, edits: readonly ContactEdit[]): { motion: Motion; unused: readonly string[] } {
-  const { points, ground } = grounding;
+  const { points, ground, support } = grounding;
   const target = {
     fps: clip.fps,
     frameCount: clip.frameCount,
@@ -150,6 +150,7 @@ function groundedMotion(character: Character, clip: Clip, grounding: Grounding, 
     points,
     contacts: settleSurfaces(contacts, tracks, ground, decided),
     ground,
+    support,
     plants: [],
     settled: null,
   };

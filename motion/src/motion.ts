@@ -2,6 +2,7 @@ import type { Character } from "./character/character.ts";
 import type { ContactPoint } from "./character/contactPoints.ts";
 import type { Clip } from "./clip/clip.ts";
 import type { Contact } from "./contacts/contact.ts";
+import type { Support } from "./contacts/find.ts";
 import type { Ground } from "./ground/ground.ts";
 import type { PlantSettings } from "./plants/settings.ts";
 import type { TimeWarp } from "./time/warp.ts";
@@ -17,6 +18,8 @@ export interface Motion {
   readonly points: readonly ContactPoint[];
   readonly contacts: readonly Contact[];
   readonly ground: Ground;
+  /** what the source was taken for */
+  readonly support: Support;
   /** live plants, to be solved once more on the finished motion */
   readonly plants: readonly LivePlant[];
   /** the clip in which every plant's contacts were held last: frames that are still as there need no solving again */

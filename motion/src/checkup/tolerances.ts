@@ -1,6 +1,8 @@
 /** What a measure may be before it is a finding, and before a figure is shown as out of tolerance. */
 export const TOLERANCE = {
   slideCm: 0.5,
+  /** of back, seat, head, knees and elbows that were found to lie somewhere */
+  trunkSlideCm: 8,
   heightCm: 0.8,
   travelShare: 0.03,
   floorCm: 0.8,

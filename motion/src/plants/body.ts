@@ -5,6 +5,7 @@ import { FREE, type Freedom, type Goal, reachBody } from "../kinematics/bodyReac
 import { PoseFrame } from "../kinematics/poseFrame.ts";
 import { conjugateQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
+import { runningMean } from "../signal/filters.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
 import { fadeBetween } from "./fade.ts";
 import { rampFrames, settingsAt } from "./plants.ts";
@@ -14,6 +15,18 @@ import { type SolveScope, scopeMarks } from "./scope.ts";
 const RIGID: Freedom = { ...FREE, move: [1, 1, 1], hipsTurn: [0.12, 0.12, 0.12] };
 /** Displacements below this are none, metres. */
 const STILL = 1e-7;
+
+/** Half-width of the running means that calm what moves a body onto a place that was found, seconds. */
+const CALM_SECONDS = 0.08;
+
+function calmWithin(shift: Float64Array, start: number, end: number, half: number): void {
+  for (let axis = 0; axis < 3; axis++) {
+    const values = Float64Array.from({ length: end - start + 1 }, (_, i) => shift[(start + i) * 3 + axis]);
+    runningMean(runningMean(values, half), half).forEach((v, i) => {
+      shift[(start + i) * 3 + axis] = v;
+    });
+  }
+}
 
 /**
  * Holds contacts of parts that no limb carries (back, seat, head, knees, elbows) by the body's own place and turn: the hips with all that
@@ -43,6 +56,9 @@ export function holdBody(motion: Motion, contacts: readonly Contact[], weights: 
         for (let i = 0; i < 3; i++) shift[f * 3 + i] = anchor[i] - course[f * 3 + i];
       }
     }
+    // Where a trunk lies was found, not said: its own trembling is no reason to shake the body against it.
+    for (const contact of own)
+      if (contact.origin === "found") calmWithin(shift, contact.start, Math.min(n - 1, contact.end), Math.round(CALM_SECONDS * clip.fps));
     const spans = own.map((c) => {
       const ramps = rampFrames(settingsAt(motion.plants, Math.round((c.start + c.end) / 2)), clip.fps);
       return { start: c.start, end: Math.min(n - 1, c.end), rampIn: c.rampIn ?? ramps.landing, rampOut: c.rampOut ?? ramps.lift };

@@ -1,5 +1,5 @@
 import { ClipDraft } from "../clip/clip.ts";
-import { legJoints } from "../contacts/find.ts";
+import { legJoints } from "../contacts/findFeet.ts";
 import { jointTrack } from "../contacts/tracks.ts";
 import { quatAngleFlat, slerpQuatFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";

@@ -1,0 +1,283 @@
+import type { Character } from "../character/character.ts";
+import { type ContactPoint, legsOf } from "../character/contactPoints.ts";
+import { buildSole, type Sole } from "../character/soles.ts";
+import type { Clip } from "../clip/clip.ts";
+import { fitGround, type GroundFit, type RestPoint } from "../ground/fitGround.ts";
+import { LEVEL_GROUND, type PlaneGround, planeGround } from "../ground/ground.ts";
+import { levelsOf } from "../ground/levels.ts";
+import { median } from "../signal/robust.ts";
+import { withoutSpikes } from "../signal/spikes.ts";
+import { ancestry } from "../skeleton/skeleton.ts";
+import { calibrateSole } from "./calibrate.ts";
+import { type Contact, sortContacts } from "./contact.ts";
+import { commonHeave } from "./heave.ts";
+import { showsTravel } from "./pointTracks.ts";
+import { calmingFor, middlePoint, refineSpan, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
+import { jointTrack, pointTrack } from "./tracks.ts";
+import { travelDisplacement, travelError, WANDER } from "./travel.ts";
+
+/** The feet's contacts, the ground under them, and their points as this clip shows them rolling and resting. */
+export interface FeetFound {
+  readonly points: readonly ContactPoint[];
+  readonly contacts: readonly Contact[];
+  readonly ground: PlaneGround;
+}
+
+/** Rounds of: find spans, take the travel error out, fit the ground, look again with a sharper eye. Shares of the swing speed. */
+const SPEED_SHARES = [0.22, 0.14, 0.1];
+
+/** Finds ground and contacts of a clip, also while its feet skate, float, sink or jitter, at any frame rate and body size. Looks at the points that bear the body: feet, hooves. */
+export function findFeet(character: Character, source: Clip): FeetFound {
+  const { skeleton, body, rig } = character;
+  const legs = legsOf(skeleton, body, rig);
+  // A spike in a leg would part one contact into two.
+  const clip = withoutSpikes(source, legJoints(character));
+  if (legs.length === 0 || clip.frameCount < 3) return { points: character.contactPoints, contacts: [], ground: LEVEL_GROUND };
+  let soles = legs.map((leg) => buildSole(skeleton, clip, leg));
+  const named = (id: string) => character.contactPoints.find((p) => p.id === id)?.named ?? 0;
+  const hips = jointTrack(skeleton, clip, body.roles.hips ?? 0).positions;
+  let fit: GroundFit | undefined;
+  let ground = LEVEL_GROUND;
+  let contacts: Contact[] = [];
+  let travel: Float64Array = new Float64Array(clip.frameCount * 2);
+  let heave: Float64Array = new Float64Array(clip.frameCount);
+  let lifts: ReadonlyMap<string, Float64Array> = new Map();
+  SPEED_SHARES.forEach((speedShare, round) => {
+    const last = round === SPEED_SHARES.length - 1;
+    contacts = findRound(clip, soles, named, travel, heave, fit, lifts, speedShare, last);
+    const courses = soleCourses(soles);
+    travel = travelDisplacement(
+      travelError(contacts, (id) => (showsTravel(character.contactPoints, id) ? courses.get(id) : undefined), hips, clip.fps),
+      hips,
+      clip.fps,
+      WANDER.sought,
+    );
+    if (contacts.length === 0) return;
+    // Estimated points first go where the ground is, then to where the foot is stillest.
+    ({ ground, soles } = settleGround(soles, levelled(soles, contacts, clip.fps)));
+    if (round === 1) {
+      soles = soles.map((sole) => calibrateSole(sole, contacts, travel, clip.fps));
+      ({ ground, soles } = settleGround(soles, levelled(soles, contacts, clip.fps)));
+    }
+    const standing = levelled(soles, contacts, clip.fps);
+    fit = fitGround(standing.map((s) => s.rest));
+    lifts = liftsOf(standing, clip.frameCount, clip.fps);
+    const now = soleCourses(soles);
+    const clearances = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, p.clearance] as const)));
+    heave = commonHeave(
+      contacts,
+      (id) => now.get(id),
+      (id) => clearances.get(id) ?? 0,
+      ground,
+      clip.frameCount,
+      clip.fps,
+    );
+  });
+  const calibrated = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, p] as const)));
+  return {
+    points: character.contactPoints.map((p) => {
+      const found = calibrated.get(p.id);
+      return found ? { ...p, local: found.local, clearance: found.clearance } : p;
+    }),
+    ground,
+    contacts: sortContacts(contacts),
+  };
+}
+
+/** Joints that carry what bears the body, root first. */
+export function legJoints({ skeleton, contactPoints }: Character): Set<number> {
+  return new Set(contactPoints.flatMap((point) => (point.bears ? ancestry(skeleton, point.named) : [])));
+}
+
+/** World course of every point of some soles. */
+function soleCourses(soles: readonly Sole[]): Map<string, Float64Array> {
+  return new Map(soles.flatMap((sole) => sole.points.map(({ id, local }) => [id, pointTrack(sole.track, [...local])] as const)));
+}
+
+function findRound(
+  clip: Clip,
+  soles: readonly Sole[],
+  named: (id: string) => number,
+  travel: Float64Array,
+  heave: Float64Array,
+  fit: GroundFit | undefined,
+  lifts: ReadonlyMap<string, Float64Array>,
+  speedShare: number,
+  refine: boolean,
+): Contact[] {
+  const { frameCount: n, fps } = clip;
+  const contacts: Contact[] = [];
+  const courses = soleCourses(soles);
+  // A heave is known to within a part of itself.
+  const slack = HEAVE_LEFT * Math.sqrt(heave.reduce((sum, v) => sum + v * v, 0) / n);
+  for (const sole of soles) {
+    const { legLength } = sole;
+    for (const { id, modelled } of sole.points) {
+      const raw = courses.get(id);
+      if (!raw) continue;
+      const rest = fit?.heights.get(id);
+      const [slopeX, slopeZ] = fit ? [fit.slopeX, fit.slopeZ] : [0, 0];
+      const lift = lifts.get(id);
+      const height =
+        rest === undefined
+          ? null
+          : Float64Array.from({ length: n }, (_, f) => raw[f * 3 + 1] - heave[f] - (lift?.[f] ?? 0) - rest - slopeX * raw[f * 3] - slopeZ * raw[f * 3 + 2]);
+      const track = raw.slice();
+      for (let f = 0; f < n; f++) {
+        track[f * 3] -= travel[f * 2];
+        track[f * 3 + 2] -= travel[f * 2 + 1];
+        track[f * 3 + 1] -= heave[f] + slopeX * raw[f * 3] + slopeZ * raw[f * 3 + 2];
+      }
+      const calm = calmingFor(track, n, fps);
+      const spans = segmentContacts({ track, height, frameCount: n, fps, legLength, speedShare, calm });
+      const left = smoothedNoise(calm.noise, calm.cutoff, fps);
+      const least = REST_TOLERANCE * (legLength / 0.9);
+      const course = refine && calm.noise > STEADY ? smoothTrack(track, n, fps, calm.cutoff) : track;
+      spans.forEach((span, i) => {
+        const bounds = [i > 0 ? spans[i - 1][1] + 2 : 0, i + 1 < spans.length ? spans[i + 1][0] - 2 : n - 1] as const;
+        const stirs = refine ? restlessness(course, span, slack) : 0;
+        const grow = Math.max(least, GROW_SIGMA * Math.max(left, stirs));
+        const trim = Math.max(least, TRIM_SIGMA * Math.max(left, stirs));
+        const tolerance = { grow, trim, landing: modelled ? 0 : LANDING_TOLERANCE * (legLength / 0.9), heave: slack };
+        const refined = refine ? refineSpan(course, span, bounds, tolerance, Math.max(2, Math.round(0.09 * fps))) : span;
+        if (!refined) return;
+        contacts.push({
+          point: id,
+          joint: named(id),
+          start: refined[0],
+          end: refined[1],
+          on: "ground",
+          anchor: { mode: "settle", point: null },
+          rampIn: null,
+          rampOut: null,
+          origin: "found",
+        });
+      });
+    }
+  }
+  return contacts;
+}
+
+/** How far a resting part of a clean clip may be from its place, metres for a leg of 0.9 m. */
+const REST_TOLERANCE = 0.00015;
+/** A course with less noise than this is taken as it is, metres: smoothing would blur when it comes to rest. */
+const STEADY = 0.0002;
+
+/** An estimated point is off the place that the foot rolls about as it lands: it never comes to rest as exactly as a joint does, metres. */
+const LANDING_TOLERANCE = 0.0015;
+/** What may be left of a heave that was taken out of a course, as a share of it. */
+const HEAVE_LEFT = 0.35;
+/** A span grows by frames within so many deviations of its noise, and is trimmed of those beyond so many: one frame of a quick swing too many pulls a foot by centimetres, one too few by nothing. */
+const GROW_SIGMA = 1.0;
+const TRIM_SIGMA = 2.2;
+
+/** A contact, where it rests as seen from the level that the body stands on mostly, and how far over that level it lies, metres. */
+interface Standing {
+  readonly contact: Contact;
+  readonly rest: RestPoint;
+  readonly level: number;
+}
+
+/** A foot stands by itself for at least so long if it carries the body, seconds. */
+const CARRIES = 0.06;
+
+/** Where contacts rest, with the steps and boxes that some of them are on taken out. Only what carries the body by itself for a while can be on one: a foot held in the air never does. */
+function levelled(soles: readonly Sole[], contacts: readonly Contact[], fps: number): Standing[] {
+  const points = restPoints(soles, contacts);
+  const rests = points.map((p) => p.rest);
+  const levels = levelsOf(rests, fitGround(rests));
+  const legOf = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, sole.leg.limb] as const)));
+  const carries = (contact: Contact) => {
+    const others = contacts.filter((c) => legOf.get(c.point) !== legOf.get(contact.point));
+    let alone = 0;
+    for (let f = contact.start; f <= contact.end; f++) if (!others.some((c) => f >= c.start && f <= c.end)) alone++;
+    return alone >= CARRIES * fps;
+  };
+  return points.map(({ contact, rest }, i) => {
+    const level = levels[i] !== 0 && carries(contact) ? levels[i] : 0;
+    return { contact, level, rest: { ...rest, point: [rest.point[0], rest.point[1] - level, rest.point[2]] } };
+  });
+}
+
+/** A level holds for a part this long before it lands on it and after it has left, seconds. */
+const LEVEL_HOLDS = 0.25;
+
+/** How far over the usual level the surface under each part lies, [frame], metres. */
+function liftsOf(standing: readonly Standing[], frameCount: number, fps: number): Map<string, Float64Array> {
+  const out = new Map<string, Float64Array>();
+  for (const { contact, level } of standing) {
+    if (level === 0) continue;
+    const lift = out.get(contact.point) ?? new Float64Array(frameCount);
+    const reach = Math.round(LEVEL_HOLDS * fps);
+    lift.fill(level, Math.max(0, contact.start - reach), Math.min(frameCount, contact.end + reach + 1));
+    out.set(contact.point, lift);
+  }
+  return out;
+}
+
+function restPoints(soles: readonly Sole[], contacts: readonly Contact[]): { contact: Contact; rest: RestPoint }[] {
+  const courses = soleCourses(soles);
+  return contacts.flatMap((contact) => {
+    const course = courses.get(contact.point);
+    if (!course) return [];
+    const quarter = Math.floor((contact.end - contact.start) / 4);
+    const [from, to] = [contact.start + quarter, contact.end - quarter];
+    const point = middlePoint(course, from, to);
+    const heights = Float64Array.from({ length: to - from + 1 }, (_, i) => Math.abs(course[(from + i) * 3 + 1] - point[1]));
+    return [{ contact, rest: { part: contact.point, point, weight: Math.sqrt(contact.end - contact.start + 1), stirs: 1.4826 * median(heights) } }];
+  });
+}
+
+/** A joint that rests this high over the clip's own zero, as a share of the leg, may well be inside a thick sole or hoof. */
+const THICKEST_SOLE = 0.1;
+const TALLEST_HOOF = 0.12;
+/** A joint that rests this far under it, metres for a leg of 0.9 m, is through the floor. */
+const DEEPEST = 0.006;
+
+/**
+ * Decides between "the ground is off" and "the sole is thicker than the skeleton shows". While the lowest joints rest where soles and hooves can
+ * explain, the clip's own zero is believed and each part keeps its height over it; beyond that the ground is off, by what usual proportions
+ * leave over. Estimated points are moved onto the ground.
+ */
+function settleGround(soles: readonly Sole[], standing: readonly Standing[]): { ground: PlaneGround; soles: Sole[] } {
+  const points = standing.map((s) => s.rest);
+  const { slopeX, slopeZ, heights } = fitGround(points);
+  // Heights over the world's origin, or over the place nearest to it that the feet have been to.
+  const nearest = (axis: 0 | 2) => {
+    const values = points.map((p) => p.point[axis]);
+    return Math.max(Math.min(...values), Math.min(0, Math.max(...values)));
+  };
+  const lift = points.length > 0 ? slopeX * nearest(0) + slopeZ * nearest(2) : 0;
+  const joints = soles.flatMap((sole) =>
+    sole.points.flatMap((p) => (p.modelled && heights.has(p.id) ? [{ sole, height: (heights.get(p.id) ?? 0) + lift }] : [])),
+  );
+  const seen =
+    joints.length > 0
+      ? joints
+      : soles.flatMap((sole) => sole.points.flatMap((p) => (heights.has(p.id) ? [{ sole, height: (heights.get(p.id) ?? 0) + lift }] : [])));
+  if (seen.length === 0) return { ground: LEVEL_GROUND, soles: [...soles] };
+  const scale = seen.reduce((sum, { sole }) => sum + sole.legLength, 0) / seen.length;
+  const most = Math.max(
+    ...seen.map(({ sole }) =>
+      sole.points.length > 1 ? THICKEST_SOLE * sole.legLength : TALLEST_HOOF * (sole.legLength + Math.hypot(...sole.points[0].local)),
+    ),
+  );
+  const mean = seen.reduce((sum, { height }) => sum + height, 0) / seen.length;
+  const plausible = seen.every(({ height }) => height > -DEEPEST * (scale / 0.9) && height < most);
+  const off = plausible ? 0 : mean - seen.reduce((sum, { sole }) => sum + sole.expected, 0) / seen.length;
+  const ground = planeGround(off - lift, slopeX, slopeZ);
+  return {
+    ground,
+    soles: soles.map((sole) => ({
+      ...sole,
+      points: sole.points.map((p) => {
+        const height = heights.get(p.id);
+        if (height === undefined) return p;
+        const clearance = height + lift - off;
+        return p.modelled
+          ? { ...p, clearance }
+          : { ...p, local: [0, 1, 2].map((i) => p.local[i] - sole.upLocal[i] * clearance) as unknown as [number, number, number] };
+      }),
+    })),
+  };
+}
