@@ -3,7 +3,7 @@ import { performBiped } from "./biped.ts";
 import { type Character, INA, OSK, PIM } from "./characters.ts";
 import { addFaults, type Faults } from "./faults.ts";
 import type { Performance, Plan } from "./performance.ts";
-import { bend, gaitPlan, idlePlan, quadrupedWalk, straight } from "./plans.ts";
+import { bend, flight, gaitPlan, idlePlan, quadrupedWalk, slopeUp, straight } from "./plans.ts";
 import { performQuadruped } from "./quadruped.ts";
 import { apron, davit, slipOnTheIce } from "./scenes.ts";
 
@@ -20,7 +20,7 @@ const roleJoint = (character: Character, role: keyof Character["roles"]): number
 
 /** The clips of Saltgate Harbour. Always the same, on every machine. */
 export function demoClips(): DemoClip[] {
-  return [nightShift(), turnAndStop(), idle(), lateForTheFerry(), dockPatrol(), pimWalk(), coilOfRope(), ...scenes()];
+  return [nightShift(), turnAndStop(), idle(), lateForTheFerry(), dockPatrol(), pimWalk(), coilOfRope(), downTheGangway(), upTheQuaySteps(), ...scenes()];
 }
 
 /** What is no gait: a swing, a fall, and hands that go where they should not. */
@@ -186,6 +186,53 @@ function dockPatrol(): DemoClip {
     style: { flow: 1.2, armSwing: 0.4, armsOut: 0.32, elbow: 0.42, twist: 0.13, sway: 0.09, lean: 0.09 },
   });
   return make("diver-dock-patrol", "Diver, dock patrol", ["walk", "heavy"], OSK, plan, { seed: 105, travel: 1.14, floorHeight: -0.05, jitter: 0.1 });
+}
+
+/** Down the harbour's gangway, which slopes by 8°. */
+function downTheGangway(): DemoClip {
+  const plan = gaitPlan({
+    name: "porter-down-the-gangway",
+    fps: 30,
+    seed: 18,
+    seconds: 4,
+    path: straight,
+    terrain: slopeUp((-8 * Math.PI) / 180),
+    stepLength: 0.58,
+    stepTime: 0.54,
+    stance: 0.63,
+    width: 0.17,
+    strikePitch: 0.24,
+    liftPitch: 0.6,
+    clearance: 0.045,
+    bob: 0.012,
+    shift: 0.42,
+    crouch: 0.02,
+  });
+  return make("porter-down-the-gangway", "Porter, down the gangway", ["walk", "slope"], INA, plan, { seed: 111, travel: 1.09, jitter: 0.08 });
+}
+
+/** Up the short flight of steps at the quay: three of 17 cm, then on along the top. */
+function upTheQuaySteps(): DemoClip {
+  const step = 0.56;
+  const plan = gaitPlan({
+    name: "porter-up-the-quay-steps",
+    fps: 30,
+    seed: 19,
+    seconds: 4.6,
+    path: straight,
+    terrain: flight(2.5 * step, step, 0.17, 3),
+    stepLength: step,
+    stepTime: 0.6,
+    stance: 0.64,
+    width: 0.17,
+    strikePitch: 0.14,
+    liftPitch: 0.6,
+    clearance: 0.06,
+    bob: 0.012,
+    shift: 0.42,
+    crouch: 0.02,
+  });
+  return make("porter-up-the-quay-steps", "Porter, up the quay steps", ["walk", "steps"], INA, plan, { seed: 112, travel: 1.1, jitter: 0.08 });
 }
 
 function pimWalk(): DemoClip {

@@ -4,7 +4,7 @@ import { useEffect, useMemo, useRef } from "react";
 import { useBench } from "../state/bench.ts";
 import { playhead } from "../state/playhead.ts";
 import { IconButton } from "../ui/Button.tsx";
-import { soleOutline } from "../ui/soleShape.ts";
+import { soleOutline, stepOutline } from "../ui/soleShape.ts";
 import { boundsOf, planPath } from "./plan.ts";
 
 /** Metres of the path that the small plan shows at a time. */
@@ -25,6 +25,7 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
       print,
       outline: soleOutline(print.x, print.z, print.heading, Math.max(0.1, print.length * 1.25), 0.09).map(([x, z]) => place(x, z)),
       at: place(print.x, print.z),
+      step: print.rise === 0 ? null : stepOutline(print.x, print.z, print.heading, print.length).map(([x, z]) => place(x, z)),
       // What moves less than half a centimetre leaves no mark.
       smeared: smearSize(print.smear) > 0.005,
       smear: Array.from({ length: print.smear.length / 2 }, (_, i) => place(print.smear[i * 2], print.smear[i * 2 + 1])),
@@ -77,7 +78,7 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
           strokeWidth={line * 3.4}
           strokeLinecap="round"
         />
-        {plan.prints.map(({ print, outline, at, smear, smeared }, i) => {
+        {plan.prints.map(({ print, outline, at, step, smear, smeared }, i) => {
           const picked = contact?.point === print.point && contact.start === print.start;
           const left = print.side === "left";
           const above = at[1] < (plan.path[Math.min(print.start, plan.path.length - 1)]?.[1] ?? 0);
@@ -87,7 +88,7 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
               key={`${print.point}-${print.start}`}
               role="button"
               tabIndex={-1}
-              aria-label={`Footprint ${i + 1}, ${pointLabel(print.point).toLowerCase()}`}
+              aria-label={`Footprint ${i + 1}, ${pointLabel(print.point).toLowerCase()}${print.rise === 0 ? "" : `, ${Math.round(print.rise * 100)} cm over the ground`}`}
               onClick={() => {
                 useBench.setState({ contact: { point: print.point, start: print.start, end: print.end }, findingId: null });
                 playhead.seek(print.start);
@@ -95,6 +96,7 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
               onKeyDown={() => undefined}
               className="cursor-pointer"
             >
+              {step && <polygon points={step.map((p) => p.join(",")).join(" ")} fill="var(--paper)" stroke="var(--ink-soft)" strokeWidth={line} />}
               <polygon
                 points={outline.map((p) => p.join(",")).join(" ")}
                 fill={left ? "var(--plum)" : "var(--sheet)"}
@@ -114,6 +116,7 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
               )}
               <text x={at[0]} y={at[1] + (above ? -text * 0.85 : text * 1.45)} fontSize={text} textAnchor="middle" fill="var(--ink-soft)">
                 {i + 1}
+                {print.rise !== 0 && <tspan fontSize={text * 0.8}>{` ${print.rise > 0 ? "+" : "−"}${Math.round(Math.abs(print.rise) * 100)} cm`}</tspan>}
               </text>
             </g>
           );

@@ -40,6 +40,7 @@ export class Stage {
   private beforeSolid: Figure | undefined;
   private views: { before: MotionView; after: MotionView } | undefined;
   private floorOf: MotionView | undefined;
+  private floorAs = "";
   private sourceFrame = (frame: number) => frame;
   private hips = 0;
   private height = 1.7;
@@ -106,9 +107,11 @@ export class Stage {
   setViews(before: MotionView, after: MotionView, sourceFrame: (frame: number) => number, first: boolean): void {
     this.views = { before, after };
     this.sourceFrame = sourceFrame;
-    if (before !== this.floorOf) drawFloor(this.floor, before, this.hips, this.color("--line"));
+    const floor = `${after.ground.height} ${after.ground.slopeX} ${after.ground.slopeZ}`;
+    if (before !== this.floorOf || floor !== this.floorAs) drawFloor(this.floor, before, after.ground, this.hips, this.color("--line"));
     this.floorOf = before;
-    drawPrints(this.marks, after.prints, (name) => this.color(name));
+    this.floorAs = floor;
+    drawPrints(this.marks, after.prints, after.ground, (name) => this.color(name));
     this.seek(this.frame);
     if (first) this.look("orbit");
   }

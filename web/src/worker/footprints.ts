@@ -1,4 +1,4 @@
-import { type Motion, PointTracks } from "@stride/motion";
+import { groundHeight, type Motion, PointTracks } from "@stride/motion";
 import type { Footprint } from "./views.ts";
 
 /** Points that a smear is drawn with at most. */
@@ -36,10 +36,18 @@ export function footprints(motion: Motion): Footprint[] {
       end: contact.end,
       x,
       z,
+      rise: riseOf(course[middle * 3 + 1] - point.clearance - groundHeight(motion.ground, x, z)),
       heading: heel ? Math.atan2(dx, dz) : 0,
       length: heel ? Math.hypot(dx, dz) : HOOF_LENGTH,
       smear,
     });
   }
   return prints;
+}
+
+/** What lies nearer to the ground than this lies on it, metres. */
+const ON_GROUND = 0.05;
+
+function riseOf(over: number): number {
+  return Math.abs(over) < ON_GROUND ? 0 : over;
 }

@@ -26,6 +26,8 @@ export interface Footprint {
   readonly end: number;
   readonly x: number;
   readonly z: number;
+  /** how far the surface that it stands on lies over the ground's plane, metres: 0 on the ground itself */
+  readonly rise: number;
   /** direction of the toes, radians about +Y from +Z */
   readonly heading: number;
   readonly length: number;
