@@ -43,7 +43,7 @@ export {
   writeFresh,
   writeLike,
 } from "./formats/index.ts";
-export { type Ground, groundHeight } from "./ground/ground.ts";
+export { type Ground, groundHeight, LEVEL_GROUND } from "./ground/ground.ts";
 export { FLAT_HAND, fingerJoints, type HandShape, handRotations, handShapeSchema, READY_SHAPES, type ReadyShape, readyShape } from "./hands/handShape.ts";
 export { clipWorld, type WorldClip } from "./kinematics/forward.ts";
 export { PoseFrame } from "./kinematics/poseFrame.ts";

@@ -1,6 +1,7 @@
 import { overlap } from "../contacts/contact.ts";
 import { makePatch, type Patch } from "../documents/patch.ts";
 import type { Motion } from "../motion.ts";
+import { STEEPEST_TILT } from "../patches/floor.ts";
 import { PATCH_KINDS } from "../patches/index.ts";
 import { throughWarp } from "../time/through.ts";
 import type { FindingKind } from "./findingKinds.ts";
@@ -41,7 +42,8 @@ export function findingsOf(motion: Motion, m: Measures): Finding[] {
   const percent = m.travelErrorShare * 100;
   if (Math.abs(m.travelErrorShare) > TOLERANCE.travelShare)
     whole("travel", WHOLE_WORDS.travel(percent), percent, "%", (CAUSE_FIRST * Math.abs(percent)) / (TOLERANCE.travelShare * 100));
-  if (m.floorTiltDegrees > TOLERANCE.tiltDegrees)
+  // A ground that is steeper than any floor is off is meant to be: a ramp, a gangway.
+  if (m.floorTiltDegrees > TOLERANCE.tiltDegrees && m.floorTiltDegrees * (Math.PI / 180) <= STEEPEST_TILT)
     whole("tilt", WHOLE_WORDS.tilt(m.floorTiltDegrees, m.floorHeightCm), m.floorTiltDegrees, "°", (TILT_FIRST * m.floorTiltDegrees) / TOLERANCE.tiltDegrees);
   else if (Math.abs(m.floorHeightCm) > TOLERANCE.floorCm)
     whole("floor", WHOLE_WORDS.floor(m.floorHeightCm), m.floorHeightCm, "cm", Math.abs(m.floorHeightCm) / TOLERANCE.floorCm);

@@ -5,7 +5,7 @@ import { type Ground, groundHeight, LEVEL_GROUND } from "../ground/ground.ts";
 import { type Contact, sortContacts } from "./contact.ts";
 import { findFeet } from "./findFeet.ts";
 import { findOthers } from "./findOthers.ts";
-import type { PointTracks } from "./pointTracks.ts";
+import { PointTracks } from "./pointTracks.ts";
 import { middlePoint } from "./segment.ts";
 
 /** What a clip was taken for: do its feet carry the body, so that ground and travel can be read off them? */
@@ -38,15 +38,30 @@ export function findContacts(character: Character, clip: Clip): Grounding {
   const byFeet = share >= LEAST_SHARE;
   const ground = byFeet ? feet.ground : LEVEL_GROUND;
   const others = findOthers(character, clip, ground);
+  const points = feet.points.map((p) => {
+    const clearance = others.clearances.get(p.id);
+    return clearance === undefined ? p : { ...p, clearance };
+  });
   return {
-    points: feet.points.map((p) => {
-      const clearance = others.clearances.get(p.id);
-      return clearance === undefined ? p : { ...p, clearance };
-    }),
-    contacts: sortContacts([...(byFeet ? feet.contacts : []), ...others.contacts]),
+    points,
+    contacts: sortContacts([
+      ...(byFeet ? standing(feet.contacts, others.contacts, new PointTracks(character.skeleton, clip, points), ground) : []),
+      ...others.contacts,
+    ]),
     ground,
     support: { byFeet, share },
   };
+}
+
+/** Feet without those that only seem to stand on something: held up while the trunk lies on the ground, they carry nothing. */
+function standing(feet: readonly Contact[], others: readonly Contact[], tracks: PointTracks, ground: Ground): Contact[] {
+  const lying = others.filter((c) => c.on === "ground" && (c.point === "back" || c.point === "seat"));
+  return feet.filter((foot) => {
+    const course = tracks.course(foot.point);
+    if (!course || !lying.some((c) => c.start <= foot.end && c.end >= foot.start)) return true;
+    const rest = middlePoint(course, foot.start, foot.end);
+    return Math.abs(rest[1] - (tracks.point(foot.point)?.clearance ?? 0) - groundHeight(ground, rest[0], rest[2])) <= OFF_GROUND;
+  });
 }
 
 /** Metres off the ground from which a contact is taken to rest on something of its own: a step, a box, a rail. */

@@ -7,6 +7,8 @@ import { IconButton } from "../ui/Button.tsx";
 import { soleOutline, stepOutline } from "../ui/soleShape.ts";
 import { boundsOf, planPath } from "./plan.ts";
 
+/** A number stands so much further off a footprint that lies on a step, metres. */
+const STEP_AIR = 0.12;
 /** Metres of the path that the small plan shows at a time. */
 const STRETCH = 2.6;
 
@@ -30,7 +32,7 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
       smeared: smearSize(print.smear) > 0.005,
       smear: Array.from({ length: print.smear.length / 2 }, (_, i) => place(print.smear[i * 2], print.smear[i * 2 + 1])),
     }));
-    const box = boundsOf([...path, ...prints.map((p) => p.at)], 0.3, 0.28);
+    const box = boundsOf([...path, ...prints.flatMap((p) => p.step ?? [p.at])], 0.3, 0.28);
     return { path, prints, box };
   }, [after, hips]);
 
@@ -114,7 +116,13 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
                   opacity={0.9}
                 />
               )}
-              <text x={at[0]} y={at[1] + (above ? -text * 0.85 : text * 1.45)} fontSize={text} textAnchor="middle" fill="var(--ink-soft)">
+              <text
+                x={at[0]}
+                y={at[1] + (above ? -text * 0.85 - (step ? STEP_AIR : 0) : text * 1.45 + (step ? STEP_AIR : 0))}
+                fontSize={text}
+                textAnchor="middle"
+                fill="var(--ink-soft)"
+              >
                 {i + 1}
                 {print.rise !== 0 && <tspan fontSize={text * 0.8}>{` ${print.rise > 0 ? "+" : "−"}${Math.round(Math.abs(print.rise) * 100)} cm`}</tspan>}
               </text>

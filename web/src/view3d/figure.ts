@@ -1,4 +1,4 @@
-import type { Volume } from "@stride/motion";
+import { type Ground, LEVEL_GROUND, type Volume } from "@stride/motion";
 import {
   BackSide,
   type BufferGeometry,
@@ -71,6 +71,9 @@ function partGeometry(): BufferGeometry {
   return new LatheGeometry(profile, 14);
 }
 
+/** Which way the key light falls: x and z for one metre down. */
+const LIGHT = [-0.55, -1, -0.35] as const;
+
 /** The lay figure of one motion: body and outline, and its shadows on the floor. Each is one draw call. */
 export class Figure {
   readonly group = new Group();
@@ -108,14 +111,25 @@ export class Figure {
     this.group.add(this.body, this.outline);
     if (!ghost) {
       this.below.matrixAutoUpdate = false;
-      this.below.matrix.set(1, 0, 0, 0, 0, 0, 0, 0.002, 0, 0, 1, 0, 0, 0, 0, 1);
       this.cast.matrixAutoUpdate = false;
-      // The key light's direction, laid flat: x and z lean with height.
-      this.cast.matrix.set(1, -0.55, 0, 0, 0, 0, 0, 0.001, 0, -0.35, 1, 0, 0, 0, 0, 1);
+      this.layShadows(LEVEL_GROUND);
       this.shadows.add(this.below, this.cast);
       this.group.add(this.shadows);
       this.paint([]);
     }
+  }
+
+  /** Lays the shadows on a ground: straight down, and along the key light. */
+  layShadows({ height, slopeX, slopeZ }: Ground): void {
+    this.below.matrix.set(1, 0, 0, 0, slopeX, 0, slopeZ, height + 0.002, 0, 0, 1, 0, 0, 0, 0, 1);
+    // A point p goes to p + t·d on the plane: t = (y − height − slopeX·x − slopeZ·z) / (slopeX·dx + slopeZ·dz − dy).
+    const [dx, dy, dz] = LIGHT;
+    const k = 1 / (slopeX * dx + slopeZ * dz - dy);
+    const t = [-slopeX * k, k, -slopeZ * k, -height * k];
+    const row = (d: number, own: number) => t.map((v, i) => d * v + (i === own ? 1 : 0));
+    const [x, y, z] = [row(dx, 0), row(dy, 1), row(dz, 2)];
+    this.cast.matrix.set(x[0], x[1], x[2], x[3], y[0], y[1], y[2], y[3] + 0.001, z[0], z[1], z[2], z[3], 0, 0, 0, 1);
+    for (const mesh of [this.below, this.cast]) mesh.matrixWorldNeedsUpdate = true;
   }
 
   /** Colours the parts by side; those of picked joints stand out. */

@@ -23,6 +23,9 @@ import { Gizmo, type GizmoPlace } from "./gizmo.ts";
 import { clearGroup, drawFloor, drawPrints } from "./ground.ts";
 import { Trail } from "./trail.ts";
 
+/** The camera follows the hips' height as it is on the mean over this long to either side, seconds. */
+const HEIGHT_SECONDS = 0.4;
+
 /** The 3D view without React: figures, floor, footprints and camera. Renders when something changed, never in a loop of its own. */
 export class Stage {
   private readonly renderer: WebGLRenderer;
@@ -111,6 +114,8 @@ export class Stage {
     if (before !== this.floorOf || floor !== this.floorAs) drawFloor(this.floor, before, after.ground, this.hips, this.color("--line"));
     this.floorOf = before;
     this.floorAs = floor;
+    this.after?.layShadows(after.ground);
+    this.beforeSolid?.layShadows(before.ground);
     drawPrints(this.marks, after.prints, after.ground, (name) => this.color(name));
     this.seek(this.frame);
     if (first) this.look("orbit");
@@ -201,12 +206,9 @@ export class Stage {
     this.beforeSolid?.pose(this.views.before, shown);
     const at = this.hipsAt(frame);
     if (this.follow) {
-      const dx = at.x - this.lastHips.x;
-      const dz = at.z - this.lastHips.z;
-      this.controls.target.x += dx;
-      this.controls.target.z += dz;
-      this.camera.position.x += dx;
-      this.camera.position.z += dz;
+      const by = at.clone().sub(this.lastHips);
+      this.controls.target.add(by);
+      this.camera.position.add(by);
       this.controls.update();
     }
     this.lastHips.copy(at);
@@ -221,8 +223,14 @@ export class Stage {
   private hipsAt(frame: number): Vector3 {
     const view = this.views?.[this.compare === "before" ? "before" : "after"];
     if (!view) return new Vector3();
-    const o = (Math.min(this.frameIn(view, frame), view.frameCount - 1) * view.jointCount + this.hips) * 3;
-    return new Vector3(view.positions[o], view.positions[o + 1], view.positions[o + 2]);
+    const here = Math.min(this.frameIn(view, frame), view.frameCount - 1);
+    const o = (here * view.jointCount + this.hips) * 3;
+    // Up and down only as the body as a whole goes, on a slope or a stair: not with every step.
+    const half = Math.round(HEIGHT_SECONDS * view.fps);
+    const [from, to] = [Math.max(0, here - half), Math.min(view.frameCount - 1, here + half)];
+    let height = 0;
+    for (let f = from; f <= to; f++) height += view.positions[(f * view.jointCount + this.hips) * 3 + 1] / (to - from + 1);
+    return new Vector3(view.positions[o], height, view.positions[o + 2]);
   }
 
   setCompare(compare: Compare): void {

@@ -101,7 +101,7 @@ export function FindingsPanel() {
                 >
                   <Icon size={14} className="mt-0.5 shrink-0 text-coral" aria-hidden="true" />
                   <span className="min-w-0 flex-1">
-                    <span className="block truncate font-semibold">{finding.title}</span>
+                    <span className="line-clamp-2 font-semibold">{finding.title}</span>
                     <span className="block truncate text-xs text-ink-soft">{frames(finding)}</span>
                   </span>
                   <span className="figure shrink-0 font-semibold text-coral-ink">{showFigure(finding.value, finding.unit)}</span>
