@@ -100,6 +100,13 @@ export async function settled(page: Page): Promise<void> {
   await page.locator("[data-save=saved]").waitFor();
 }
 
+export const FINDINGS = "section[aria-label='List of findings']";
+
+/** Titles of the open findings, worst first. */
+export async function findingTitles(page: Page): Promise<string[]> {
+  return page.locator(`${FINDINGS} button[aria-pressed] .font-semibold:first-child`).allInnerTexts();
+}
+
 /** Writes the files of the open export dialog and reads them back. */
 export async function exportFiles(page: Page): Promise<{ clip: MotionFile; text: string; note: ResultNote }> {
   const downloads: Download[] = [];

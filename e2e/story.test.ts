@@ -2,15 +2,9 @@ import { type Clip, Evaluator, emptyWork, jointLabels, measure, oneSource, readM
 import type { Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
 import { useBrowserTest } from "./fixture.ts";
-import { exportFiles, newPage, openClip, ownRotation, settled } from "./harness.ts";
+import { exportFiles, FINDINGS, findingTitles, newPage, openClip, ownRotation, settled } from "./harness.ts";
 
 const test = useBrowserTest();
-
-const FINDINGS = "section[aria-label='List of findings']";
-
-async function findingTitles(page: Page): Promise<string[]> {
-  return page.locator(`${FINDINGS} button[aria-pressed] .font-semibold:first-child`).allInnerTexts();
-}
 
 /** Moves a handle of a picked bar by whole frames with the mouse. */
 async function dragHandle(page: Page, contact: string, handle: string, frames: number): Promise<void> {

@@ -59,7 +59,8 @@ export function findFeet(character: Character, source: Clip): FeetFound {
       soles = soles.map((sole) => calibrateSole(sole, contacts, travel, clip.fps));
       ({ ground, soles } = settleGround(soles, levelled(soles, contacts, clip.fps)));
     }
-    const standing = levelled(soles, contacts, clip.fps);
+    // What is looked for next is seen with the travel put right, and so is the ground it is held against.
+    const standing = levelled(soles, contacts, clip.fps, travel);
     fit = fitGround(standing.map((s) => s.rest));
     lifts = liftsOf(standing, clip.frameCount, clip.fps);
     const now = soleCourses(soles);
@@ -118,16 +119,13 @@ function findRound(
       const rest = fit?.heights.get(id);
       const [slopeX, slopeZ] = fit ? [fit.slopeX, fit.slopeZ] : [0, 0];
       const lift = lifts.get(id);
-      const height =
-        rest === undefined
-          ? null
-          : Float64Array.from({ length: n }, (_, f) => raw[f * 3 + 1] - heave[f] - (lift?.[f] ?? 0) - rest - slopeX * raw[f * 3] - slopeZ * raw[f * 3 + 2]);
       const track = raw.slice();
       for (let f = 0; f < n; f++) {
         track[f * 3] -= travel[f * 2];
         track[f * 3 + 2] -= travel[f * 2 + 1];
-        track[f * 3 + 1] -= heave[f] + slopeX * raw[f * 3] + slopeZ * raw[f * 3 + 2];
+        track[f * 3 + 1] -= heave[f] + slopeX * track[f * 3] + slopeZ * track[f * 3 + 2];
       }
+      const height = rest === undefined ? null : Float64Array.from({ length: n }, (_, f) => track[f * 3 + 1] - (lift?.[f] ?? 0) - rest);
       const calm = calmingFor(track, n, fps);
       const spans = segmentContacts({ track, height, frameCount: n, fps, legLength, speedShare, calm });
       const left = smoothedNoise(calm.noise, calm.cutoff, fps);
@@ -182,8 +180,8 @@ interface Standing {
 const CARRIES = 0.06;
 
 /** Where contacts rest, with the steps and boxes that some of them are on taken out. Only what carries the body by itself for a while can be on one: a foot held in the air never does. */
-function levelled(soles: readonly Sole[], contacts: readonly Contact[], fps: number): Standing[] {
-  const points = restPoints(soles, contacts);
+function levelled(soles: readonly Sole[], contacts: readonly Contact[], fps: number, travel: Float64Array | null = null): Standing[] {
+  const points = restPoints(soles, contacts, travel);
   const rests = points.map((p) => p.rest);
   const levels = levelsOf(rests, fitGround(rests));
   const legOf = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, sole.leg.limb] as const)));
@@ -215,7 +213,7 @@ function liftsOf(standing: readonly Standing[], frameCount: number, fps: number)
   return out;
 }
 
-function restPoints(soles: readonly Sole[], contacts: readonly Contact[]): { contact: Contact; rest: RestPoint }[] {
+function restPoints(soles: readonly Sole[], contacts: readonly Contact[], travel: Float64Array | null): { contact: Contact; rest: RestPoint }[] {
   const courses = soleCourses(soles);
   return contacts.flatMap((contact) => {
     const course = courses.get(contact.point);
@@ -223,6 +221,11 @@ function restPoints(soles: readonly Sole[], contacts: readonly Contact[]): { con
     const quarter = Math.floor((contact.end - contact.start) / 4);
     const [from, to] = [contact.start + quarter, contact.end - quarter];
     const point = middlePoint(course, from, to);
+    if (travel) {
+      const middle = Math.round((from + to) / 2);
+      point[0] -= travel[middle * 2];
+      point[2] -= travel[middle * 2 + 1];
+    }
     const heights = Float64Array.from({ length: to - from + 1 }, (_, i) => Math.abs(course[(from + i) * 3 + 1] - point[1]));
     return [{ contact, rest: { part: contact.point, point, weight: Math.sqrt(contact.end - contact.start + 1), stirs: 1.4826 * median(heights) } }];
   });

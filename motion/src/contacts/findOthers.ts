@@ -12,6 +12,9 @@ const LIES_WITHIN = 0.07;
 /** Rest on the ground, and rest on something in the air, that is shorter than this is not believed, seconds. */
 const LIES_FOR = 0.25;
 const HOLDS_FOR = 0.5;
+/** A part may stir by this much where it lies, metres, and may take this long to come to rest, seconds. */
+const STILL = 0.002;
+const SETTLES = 0.6;
 /** A hand holds on to something when it stays within this (1 σ, metres) while the hips move by that much. */
 const HOLDS_WITHIN = 0.004;
 const HIPS_MOVE = 0.06;
@@ -46,8 +49,10 @@ export function findOthers(character: Character, clip: Clip, ground: Ground): { 
     const spansOn = (heights: Float64Array, seconds: number) =>
       segmentContacts({ track: course, height: heights, frameCount: n, fps, legLength, speedShare: SPEED_SHARE, calm }).flatMap((span) => {
         const stirs = restlessness(smooth, span, 0);
-        const tolerance = { grow: Math.max(0.001, left, stirs), trim: 2.2 * Math.max(0.001, left, stirs), landing: 0, heave: 0 };
-        const refined = refineSpan(smooth, span, [0, n - 1], tolerance, Math.max(2, Math.round(0.09 * fps)));
+        // A body comes to rest by and by, rolling and rocking: only what is still at the end of that lies.
+        const still = Math.max(STILL, left, stirs);
+        const tolerance = { grow: still, trim: 2.2 * still, landing: 0, heave: 0 };
+        const refined = refineSpan(smooth, span, [0, n - 1], tolerance, Math.max(2, Math.round(SETTLES * fps)));
         return refined && refined[1] - refined[0] >= seconds * fps ? [{ span: refined, stirs }] : [];
       });
     const ground_ = near ? spansOn(lying, LIES_FOR) : [];

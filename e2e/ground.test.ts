@@ -1,0 +1,109 @@
+import { demoClips } from "@stride/demo";
+import { jointTrack } from "@stride/motion";
+import { describe, expect, it } from "vitest";
+import { useBrowserTest } from "./fixture.ts";
+import { exportFiles, findingTitles, newPage, openClip, settled } from "./harness.ts";
+
+const test = useBrowserTest();
+
+/** The most that the true steps' toe joints move on the level within the generator's own stances, and the most that their height differs within one, cm. */
+function restingToes(
+  id: string,
+  clip: { skeleton: Parameters<typeof jointTrack>[0]; clip: Parameters<typeof jointTrack>[1] },
+): { slide: number; wobble: number } {
+  const demo = demoClips().find((c) => c.id === id);
+  if (!demo) throw new Error(`no clip ${id}`);
+  const { contacts, character } = demo.truth;
+  let [slide, wobble] = [0, 0];
+  for (const contact of contacts.filter((c) => c.point.endsWith("Toe") && c.end - c.start > 4)) {
+    const joint = clip.skeleton.names.indexOf(character.skeleton.names[contact.joint]);
+    const { positions: p } = jointTrack(clip.skeleton, clip.clip, joint);
+    const at = (f: number, i: number) => p[f * 3 + i];
+    for (let f = contact.start + 1; f < contact.end; f++) {
+      slide = Math.max(slide, 100 * Math.hypot(at(f, 0) - at(contact.start + 1, 0), at(f, 2) - at(contact.start + 1, 2)));
+      wobble = Math.max(wobble, 100 * Math.abs(at(f, 1) - at(contact.start + 1, 1)));
+    }
+  }
+  return { slide, wobble };
+}
+
+describe("ground that is no floor", () => {
+  it("is a flight of steps: each found at its height, drawn in the plan, stood on without a slide", async () => {
+    const { page, context, errors } = await newPage(test.browser);
+    await openClip(page, test.server.url, "Porter, up the quay steps");
+    const before = await findingTitles(page);
+    expect(before[0]).toBe("Travel too fast");
+    expect(before.filter((t) => /tilts|floats|sinks|Motion/.test(t))).toEqual([]);
+    await page.keyboard.press("g");
+    await settled(page);
+    expect(await findingTitles(page)).toEqual([]);
+    // Three steps of 17 cm, and the top.
+    const plan = page.getByRole("region", { name: "Floor plan" });
+    const labels = await plan
+      .locator("g[aria-label^=Footprint]")
+      .evaluateAll((list) => list.map((g) => /(\d+) cm over/.exec(g.getAttribute("aria-label") ?? "")?.[1] ?? "0"));
+    expect([...new Set(labels)]).toEqual(["0", "17", "34", "51"]);
+    await page.keyboard.press("Control+e");
+    await page.getByText(/Writes .*: 139 frames/).waitFor();
+    const { clip } = await exportFiles(page);
+    const { slide, wobble } = restingToes("porter-up-the-quay-steps", clip);
+    expect(slide).toBeLessThan(0.3);
+    expect(wobble).toBeLessThan(0.3);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it("is a gangway of 8°, which is no fault", async () => {
+    const { page, context, errors } = await newPage(test.browser);
+    await openClip(page, test.server.url, "Porter, down the gangway");
+    expect(await findingTitles(page)).not.toContain("Floor tilts");
+    await page.keyboard.press("g");
+    await settled(page);
+    expect(await findingTitles(page)).toEqual([]);
+    await page.keyboard.press("Control+e");
+    await page.getByText(/Writes .*: 121 frames/).waitFor();
+    const { clip } = await exportFiles(page);
+    const { slide, wobble } = restingToes("porter-down-the-gangway", clip);
+    expect(slide).toBeLessThan(0.3);
+    expect(wobble).toBeLessThan(0.3);
+    // The body still goes down by what the gangway does: about 8° over its way.
+    const hips = jointTrack(clip.skeleton, clip.clip, 0).positions;
+    const o = (clip.clip.frameCount - 1) * 3;
+    const degrees = (Math.atan2(hips[1] - hips[o + 1], Math.hypot(hips[o] - hips[0], hips[o + 2] - hips[2])) * 180) / Math.PI;
+    expect(degrees).toBeGreaterThan(7);
+    expect(degrees).toBeLessThan(9);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it("is lain on: back and seat have rows of their own, and legs in the air stand on nothing", async () => {
+    const { page, context, errors } = await newPage(test.browser);
+    await openClip(page, test.server.url, "Porter, slip on the ice");
+    const rows = page.getByRole("region", { name: "Footfall" });
+    for (const part of ["back", "seat"]) await rows.locator(`[data-contact^='${part}:']`).waitFor();
+    expect((await findingTitles(page)).filter((t) => /Travel|tilts|Motion|sinks|floats|Back|Seat/.test(t))).toEqual([]);
+    const plan = page.getByRole("region", { name: "Floor plan" });
+    expect(await plan.locator("g[aria-label*='cm over']").count()).toBe(0);
+    await page.keyboard.press("g");
+    await settled(page);
+    const figures = page.getByRole("table", { name: "Before and after this patch" });
+    await expect.poll(() => figures.innerText()).toMatch(/Pose moved\s+[01]\.\d cm/);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it("is walked on by a goat, whose parts are called an animal's", async () => {
+    const { page, context, errors } = await newPage(test.browser);
+    await openClip(page, test.server.url, "Pim, down the quay");
+    for (const row of ["Left hind hoof", "Right hind hoof", "Left fore hoof", "Right fore hoof"]) await page.getByText(row, { exact: true }).first().waitFor();
+    await page.getByRole("tab", { name: "Pose" }).click();
+    await page.getByRole("button", { name: "L fore", exact: true }).click();
+    await page.getByPlaceholder("Search all parts").fill("fore");
+    const found = await page.getByRole("listbox", { name: "Parts found" }).innerText();
+    expect(found).toContain("Left fore cannon");
+    expect(found).toContain("Right fore leg, lower");
+    expect(await page.locator("body").innerText()).not.toMatch(/forearm|left hand|right hand|upper arm/i);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+});
