@@ -52,7 +52,7 @@ describe("the library", () => {
   });
 
   it("loads the demo once", () => {
-    expect(loadDemo(db, clips)).toBe(10);
+    expect(loadDemo(db, clips)).toBe(12);
     expect(loadDemo(db, clips)).toBe(0);
     const demo = clips.list().filter((c) => c.tags.includes("Ina") || c.tags.includes("Osk") || c.tags.includes("Pim"));
     expect(demo.filter((c) => c.tags.includes("walk")).every((c) => c.summary.findings > 0)).toBe(true);

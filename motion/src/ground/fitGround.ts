@@ -41,7 +41,8 @@ export function fitGround(points: readonly RestPoint[]): GroundFit {
     for (const part of parts) heights.set(part, weightedMedian(points.filter((p) => p.part === part).map((p) => [level(p), p.weight] as const)));
   };
   setHeights();
-  let cut = 0.25;
+  // At first nothing is an outlier: on a steep slope all places lie far off any level.
+  let cut = Math.max(0.25, ...points.map((p) => 2 * Math.abs(level(p) - (heights.get(p.part) ?? 0))));
   for (let round = 0; round < 12 && points.length > parts.length; round++) {
     const weights = points.map((p) => {
       const r = (level(p) - (heights.get(p.part) ?? 0)) / cut;
