@@ -153,6 +153,20 @@ try {
   await settled(page);
   await toFrame(48);
   await shot("bench-goat");
+
+  await openClip(page, server.url, "Porter, up the quay steps");
+  await page.getByRole("button", { name: "Ground the feet" }).click();
+  await settled(page);
+  await toFrame(70);
+  await shot("ground-steps");
+  await openClip(page, server.url, "Porter, down the gangway");
+  await page.getByRole("button", { name: "Ground the feet" }).click();
+  await settled(page);
+  await toFrame(60);
+  await shot("ground-gangway");
+  await openClip(page, server.url, "Porter, slip on the ice");
+  await toFrame(130);
+  await shot("fall");
 } finally {
   await browser.close();
   await server.stop();

@@ -1,8 +1,22 @@
-import { type Clip, DEFAULT_RECIPE, Evaluator, emptyWork, mapBody, oneSource, PoseFrame, readMotion, readPosition, writeFresh } from "@stride/motion";
+import {
+  type Clip,
+  DEFAULT_RECIPE,
+  Evaluator,
+  emptyWork,
+  findingsOf,
+  mapBody,
+  measure,
+  oneSource,
+  PoseFrame,
+  readMotion,
+  readPosition,
+  writeFresh,
+} from "@stride/motion";
 import { describe, expect, it } from "vitest";
 import { performBiped } from "./biped.ts";
 import { PIM } from "./characters.ts";
 import { demoClips } from "./clips.ts";
+import { fourLegs } from "./grid/cases.ts";
 import type { Performance } from "./performance.ts";
 import { HOOK } from "./scenes.ts";
 import { type Score, score } from "./score.ts";
@@ -60,6 +74,47 @@ describe("body map", () => {
       for (const role of ["hips", "leftThigh", "rightFoot", "leftToe", "leftUpperArm", "rightForearm", "leftHand", "rightHandEnd"] as const)
         expect(roles[role], role).toBe(PIM.roles[role]);
     }
+  });
+});
+
+describe("four legs, by names, codes or numbers alone", () => {
+  it.each(fourLegs().filter((c) => c.name.includes("walk, clean")))("$name: hooves, sides and the bones above them", ({ truth }) => {
+    const { skeleton, roles: right } = truth.character;
+    const { roles, plan } = mapBody(skeleton, truth.clip);
+    expect(plan).toBe("quadruped");
+    for (const role of ["hips", "leftToe", "rightToe", "leftHandEnd", "rightHandEnd", "leftThigh", "rightShin", "leftUpperArm", "rightForearm"] as const)
+      expect(skeleton.names[roles[role] ?? -1], role).toBe(skeleton.names[right[role] ?? -1]);
+  });
+});
+
+describe("bodies that do not stand on their feet", () => {
+  const found = (id: string) => {
+    const demo = demoClips().find((c) => c.id === id);
+    if (!demo) throw new Error(`no clip ${id}`);
+    const { base } = new Evaluator(oneSource(demo.truth.character.skeleton, demo.clip)).evaluate(emptyWork());
+    return { base, findings: findingsOf(base, measure(base)) };
+  };
+
+  it("fall onto the back: it lies from where the body has come to rest to the end, and legs in the air stand on nothing", () => {
+    const { base, findings } = found("porter-slip-on-the-ice");
+    const last = base.clip.frameCount - 1;
+    for (const part of ["back", "seat"]) {
+      const [contact, ...more] = base.contacts.filter((c) => c.point === part);
+      expect(more).toEqual([]);
+      expect(contact.end).toBe(last);
+      expect(contact.start).toBeGreaterThan(60);
+      expect(contact.start).toBeLessThan(110);
+    }
+    expect(base.contacts.filter((c) => c.point.endsWith("Toe") && c.start > 60)).toEqual([]);
+    expect(findings.filter((f) => ["travel", "tilt", "floor", "sink", "float"].includes(f.kind))).toEqual([]);
+  });
+
+  it("hang: their feet say nothing of ground and travel", () => {
+    const { base, findings } = found("porter-hanging-from-the-davit");
+    expect(base.support.byFeet).toBe(false);
+    expect(base.support.share).toBeLessThan(0.2);
+    expect(base.contacts.filter((c) => /Toe|Heel/.test(c.point))).toEqual([]);
+    expect(findings).toEqual([]);
   });
 });
 

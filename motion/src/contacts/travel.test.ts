@@ -1,0 +1,120 @@
+import { describe, expect, it } from "vitest";
+import { LEVEL_GROUND } from "../ground/ground.ts";
+import type { Contact } from "./contact.ts";
+import { commonHeave } from "./heave.ts";
+import { travelDisplacement, travelError, WANDER } from "./travel.ts";
+
+const FPS = 60;
+const SECONDS = 6;
+const N = FPS * SECONDS + 1;
+const span = (point: string, start: number, end: number): Contact => ({
+  point,
+  joint: 0,
+  start,
+  end,
+  on: "ground",
+  anchor: { mode: "settle", point: null },
+  rampIn: null,
+  rampOut: null,
+  origin: "found",
+});
+const contacts = Array.from({ length: 10 }, (_, i) => span(i % 2 ? "a" : "b", i * 34 + 3, i * 34 + 33));
+
+/** Hips that walk at 1.3 m/s with a sway, and feet that stand: world courses [frame][3]. */
+function walker(noise = 0, creep: (step: number) => number = () => 0) {
+  let seed = 7;
+  const random = () => {
+    seed = (seed * 16807) % 2147483647;
+    return seed / 2147483647 - 0.5;
+  };
+  const hips = Float64Array.from({ length: N * 3 }, (_, i) =>
+    i % 3 === 2 ? (1.3 * Math.floor(i / 3)) / FPS : i % 3 === 0 ? 0.03 * Math.sin(Math.floor(i / 3) / 9) : 0.95,
+  );
+  const course = () => new Float64Array(N * 3);
+  const feet = new Map([
+    ["a", course()],
+    ["b", course()],
+  ]);
+  contacts.forEach((c, step) => {
+    const foot = feet.get(c.point) as Float64Array;
+    for (let f = c.start; f <= c.end; f++) {
+      foot[f * 3] = 0.1 + noise * random();
+      foot[f * 3 + 1] = 0.02 + noise * random();
+      foot[f * 3 + 2] = step * 0.74 + noise * random() + (creep(step) * (f - c.start)) / FPS;
+    }
+  });
+  return { hips, feet };
+}
+
+/** The same with the body's travel scaled, feet and all, as a capture of a wrong speed shows it. */
+function tooFast({ hips, feet }: ReturnType<typeof walker>, speed: number) {
+  const by = (f: number, i: number) => (i === 1 ? 0 : (speed - 1) * (hips[f * 3 + i] - hips[i]));
+  const moved = (course: Float64Array) => course.map((v, i) => v + by(Math.floor(i / 3), i % 3));
+  return { hips: moved(hips), feet: new Map([...feet].map(([id, course]) => [id, moved(course)])) };
+}
+
+describe("a wrong travel", () => {
+  it.each([0.8, 0.92, 1.08, 1.2])("of %d times the speed is measured within a hundredth of its error, and taken out to a millimetre", (speed) => {
+    const right = walker();
+    const { hips, feet } = tooFast(right, speed);
+    const error = travelError(contacts, (id) => feet.get(id), hips, FPS);
+    const seen = error.share + error.drift[1] / (1.3 * speed);
+    expect(1 / (1 - seen)).toBeCloseTo(speed, 2);
+    const out = travelDisplacement(error, hips, FPS, WANDER.moved);
+    for (const f of [30, 150, 290, N - 1]) expect(hips[f * 3 + 2] - out[f * 2 + 1], `frame ${f}`).toBeCloseTo(right.hips[f * 3 + 2], 2);
+  });
+
+  it("is none where feet stand, and none where they only tremble by a centimetre", () => {
+    const still = walker();
+    expect(travelError(contacts, (id) => still.feet.get(id), still.hips, FPS).share).toBe(0);
+    const trembling = walker(0.02);
+    const out = travelDisplacement(
+      travelError(contacts, (id) => trembling.feet.get(id), trembling.hips, FPS),
+      trembling.hips,
+      FPS,
+      WANDER.moved,
+    );
+    expect(Math.max(...out.map(Math.abs))).toBeLessThan(0.03);
+  });
+
+  it("is believed less where contacts differ of their own: feet that creep now fast, now slowly, keep the body on its path", () => {
+    const creeping = walker(0, (step) => [0.12, 0, 0.15, 0.02, 0.1, 0, 0.16, 0.01, 0.13, 0][step]);
+    const even = walker(0, () => 0.07);
+    const share = ({ hips, feet }: ReturnType<typeof walker>) => {
+      const e = travelError(contacts, (id) => feet.get(id), hips, FPS);
+      return e.share + e.drift[1] / 1.3;
+    };
+    expect(share(even)).toBeGreaterThan(0.05);
+    expect(share(creeping)).toBeLessThan(0.4 * share(even));
+  });
+});
+
+describe("a heave of the whole body", () => {
+  const heaved = (size: number) => {
+    const { feet } = walker();
+    return new Map(
+      [...feet].map(([id, course]) => [id, course.map((v, i) => (i % 3 === 1 ? v + size * Math.sin((2 * Math.PI * 1.2 * Math.floor(i / 3)) / FPS) : v))]),
+    );
+  };
+  const heaveOf = (feet: Map<string, Float64Array>) =>
+    commonHeave(
+      contacts,
+      (id) => feet.get(id),
+      () => 0.02,
+      LEVEL_GROUND,
+      N,
+      FPS,
+    );
+
+  it("of 8 mm is seen to a millimetre wherever a foot stands", () => {
+    const heave = heaveOf(heaved(0.008));
+    for (const { start, end } of contacts.slice(1, 9)) {
+      const f = Math.round((start + end) / 2);
+      expect(heave[f]).toBeCloseTo(0.008 * Math.sin((2 * Math.PI * 1.2 * f) / FPS), 3);
+    }
+  });
+
+  it("is none where feet stand as high as they should", () => {
+    expect(Math.max(...heaveOf(walker().feet).map(Math.abs))).toBe(0);
+  });
+});
