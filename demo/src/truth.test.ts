@@ -87,6 +87,18 @@ describe("four legs, by names, codes or numbers alone", () => {
   });
 });
 
+describe("units and axes of four-legged bodies from 0.4 to 1.6 m at the withers", () => {
+  it.each(fourLegs().filter((c) => /walk, clean|trot, clean/.test(c.name)))("$name, in metres, centimetres and millimetres", ({ truth }) => {
+    for (const unit of [1, 0.01, 0.001])
+      for (const upAxis of ["y", "z"] as const) {
+        const text = [...writeFresh(truth.character.skeleton, truth.clip, unit, upAxis)].join("");
+        const file = readMotion(new TextEncoder().encode(text), { fileName: "four.bvh" });
+        expect(file.unitScale, `${unit} m a unit, ${upAxis} up`).toBeCloseTo(unit, 9);
+        expect(file.upAxis).toBe(upAxis);
+      }
+  });
+});
+
 describe("bodies that do not stand on their feet", () => {
   const found = (id: string) => {
     const demo = demoClips().find((c) => c.id === id);

@@ -1,8 +1,11 @@
 import type { Clip } from "../clip/clip.ts";
+import { jointTrack } from "../contacts/tracks.ts";
+import { median, quantile } from "../signal/robust.ts";
 import { boneLength, pathLength, type Skeleton } from "../skeleton/skeleton.ts";
-import { mapBody } from "./bodyMap.ts";
+import { type BodyMap, mapBody } from "./bodyMap.ts";
 import { meanDirection, sampleStances } from "./stance.ts";
 
+const PEOPLE_ONLY = 0.0254 / 0.45;
 /** Units that motion files come in: metres per unit, and how unusual each is (cost in log-size). The last is the scale of an old public capture database. */
 const UNITS: readonly (readonly [number, number])[] = [
   [1, 0],
@@ -11,7 +14,7 @@ const UNITS: readonly (readonly [number, number])[] = [
   [0.0254, 0.2],
   [0.3048, 0.35],
   [0.1, 0.4],
-  [0.0254 / 0.45, 0.25],
+  [PEOPLE_ONLY, 0.25],
 ];
 
 /** Expected height of a standing leg (hip joint to sole), metres: 0.53 of 1.7 m (Drillis & Contini 1966, as tabled by Winter; memory). */
@@ -23,10 +26,9 @@ const EVER = 0.1;
 
 /** Metres per unit and the vertical axis, guessed from the length of the legs and which way they stand in the clip. */
 export function guessScaleAndUp(skeleton: Skeleton, clip: Clip): { unitScale: number; upAxis: "y" | "z" } {
-  const { roles, plan } = mapBody(skeleton, clip);
+  const { roles } = mapBody(skeleton, clip);
   const samples = sampleStances(skeleton, clip);
   let upAxis: "y" | "z" = "y";
-  let leg = 0;
   const stand = [0, 0, 0];
   const rest = [0, 0, 0];
   const standing: number[][] = [];
@@ -44,27 +46,74 @@ export function guessScaleAndUp(skeleton: Skeleton, clip: Clip): { unitScale: nu
       standing.push([0, 1, 2].map((i) => samples.positions[at(thigh) + i] - samples.positions[at(foot) + i]));
     }
     for (let j = foot; j >= 0 && j !== thigh; j = skeleton.parents[j]) for (let i = 0; i < 3; i++) rest[i] += skeleton.offsets[j * 3 + i];
-    // Hip to ankle, and the ankle's height on top.
-    leg += (pathLength(skeleton, foot, thigh) / (0.245 + 0.246)) * 0.53;
   }
   // The pose at rest has the say if the body ever stands along it: someone who falls lies for most of a clip.
   const restAxis = Math.abs(rest[2]) > Math.abs(rest[1]) ? 2 : 1;
   const stood = standing.filter((v) => Math.abs(v[restAxis]) > STANDS * Math.hypot(...v)).length;
   if (stood >= EVER * standing.length && Math.abs(rest[restAxis]) > STANDS * Math.hypot(...rest)) upAxis = restAxis === 2 ? "z" : "y";
   else if (Math.abs(stand[2]) > Math.abs(stand[1])) upAxis = "z";
-  leg /= 2;
-  if (leg === 0) leg = skeletonSize(skeleton) * 0.5;
-  const typical = plan === "quadruped" ? 0.65 : TYPICAL_LEG;
+  // Only now that it is known which way is up can it be told how many legs it stands on.
+  const body = mapBody(skeleton, clip, {}, upAxis === "z" ? 2 : 1);
+  const leg = legLength(skeleton, body) ?? skeletonSize(skeleton) * 0.5;
+  const four = body.plan === "quadruped";
+  const stride = four ? strideSeconds(skeleton, clip, body.roles.leftFoot, body.roles.rightFoot) : undefined;
   let unitScale = 1;
   let lowest = Number.POSITIVE_INFINITY;
   for (const [scale, unusual] of UNITS) {
-    const cost = Math.abs(Math.log((leg * scale) / typical)) + unusual;
+    const size = Math.abs(Math.log((leg * scale) / (four ? TYPICAL_HIND_LEG : TYPICAL_LEG)));
+    const pace = stride === undefined ? 0 : Math.abs(Math.log(stride / (PENDULUM * Math.sqrt(leg * scale))));
+    // The old database holds people only.
+    const cost = four ? SIZE_OF_ANIMALS * size + pace + (scale === PEOPLE_ONLY ? Number.POSITIVE_INFINITY : UNUSUAL_FOR_ANIMALS * unusual) : size + unusual;
     if (cost < lowest) {
       lowest = cost;
       unitScale = scale;
     }
   }
   return { unitScale, upAxis };
+}
+
+/** Mean length of the legs from hip to sole, in the skeleton's units; undefined for a body without. */
+function legLength(skeleton: Skeleton, { roles }: BodyMap): number | undefined {
+  const lengths = (["left", "right"] as const).flatMap((side) => {
+    const [thigh, foot] = [roles[`${side}Thigh`], roles[`${side}Foot`]];
+    // Hip to ankle, and the ankle's height on top.
+    return thigh === undefined || foot === undefined ? [] : [(pathLength(skeleton, foot, thigh) / (0.245 + 0.246)) * 0.53];
+  });
+  return lengths.length === 0 ? undefined : lengths.reduce((a, b) => a + b, 0) / lengths.length;
+}
+
+/** Animals come in many sizes, so theirs says less of the unit, and how usual a unit is says more. */
+const TYPICAL_HIND_LEG = 0.65;
+const SIZE_OF_ANIMALS = 0.5;
+const UNUSUAL_FOR_ANIMALS = 2.5;
+/** A leg swings like a pendulum: a walking stride takes about this many seconds times the root of the leg's length in metres. */
+const PENDULUM = 1.2;
+/** Turns of the feet past each other that make a stride believable, and how far they must go beyond the middle, as a share of their spread. */
+const LEAST_TURNS = 3;
+const TURN = 0.25;
+
+/** Seconds of a stride, by how often two feet pass each other along the axis on which they do so most; undefined where they do not. */
+function strideSeconds(skeleton: Skeleton, clip: Clip, left: number | undefined, right: number | undefined): number | undefined {
+  if (left === undefined || right === undefined) return undefined;
+  const [a, b] = [left, right].map((joint) => jointTrack(skeleton, clip, joint).positions);
+  let apart = new Float64Array(0);
+  let widest = 0;
+  for (const axis of [0, 1, 2]) {
+    const values = Float64Array.from({ length: clip.frameCount }, (_, f) => a[f * 3 + axis] - b[f * 3 + axis]);
+    const spread = quantile(values, 0.95) - quantile(values, 0.05);
+    if (spread <= widest) continue;
+    widest = spread;
+    apart = values;
+  }
+  const middle = median(apart);
+  const turns: number[] = [];
+  let side = 0;
+  apart.forEach((v, f) => {
+    const now = v - middle > TURN * widest ? 1 : v - middle < -TURN * widest ? -1 : side;
+    if (now !== side && side !== 0) turns.push(f);
+    side = now;
+  });
+  return turns.length < LEAST_TURNS ? undefined : (2 * (turns[turns.length - 1] - turns[0])) / (turns.length - 1) / clip.fps;
 }
 
 /** Longest way from a root to a leaf, for skeletons without legs. */
