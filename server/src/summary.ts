@@ -81,7 +81,9 @@ function chronoPicture(motion: Motion, spans: readonly { point: string; start: n
   const [ux, uz] = moves ? [dx / travel, dz / travel] : [0, 1];
   const x0 = world.positions[at(0, hips)];
   const z0 = world.positions[at(0, hips) + 2];
-  const floor = groundHeight(motion.ground, 0, 0);
+  // On a slope the line is drawn where the ground is lowest, so that nothing goes under it.
+  const under = (frame: number) => groundHeight(motion.ground, world.positions[at(frame, hips)], world.positions[at(frame, hips) + 2]);
+  const floor = Math.min(under(0), under(last));
   const step = moves ? 0 : 0.62 / 4;
   const frames = Array.from({ length: POSES }, (_, i) => Math.round((i * last) / (POSES - 1)));
   const project = (frame: number, joint: number, shift: number): [number, number] => {

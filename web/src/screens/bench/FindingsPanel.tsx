@@ -133,7 +133,7 @@ export function FindingsPanel() {
                 <>
                   <Check size={14} className="mt-0.5 shrink-0 text-moss-ink" aria-hidden="true" />
                   <span className="min-w-0 flex-1">
-                    <span className="block truncate">{finding.title}</span>
+                    <span className="line-clamp-2">{finding.title}</span>
                     <span className="block text-xs text-ink-soft">{frames(finding)}</span>
                   </span>
                   <span className="text-xs text-ink-soft">was {showFigure(finding.value, finding.unit)}</span>
