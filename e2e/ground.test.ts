@@ -93,6 +93,18 @@ describe("ground that is no floor", () => {
     await context.close();
   });
 
+  it("is not reached by a body that hangs, and the page says what it took it for", async () => {
+    const { page, context, errors } = await newPage(test.browser);
+    await openClip(page, test.server.url, "Porter, hanging from the davit");
+    await page
+      .getByRole("note")
+      .getByText(/Feet rest on \d+ % of the frames: taken for a body that hangs/)
+      .waitFor();
+    expect(await findingTitles(page)).toEqual([]);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
   it("is walked on by a goat, whose parts are called an animal's", async () => {
     const { page, context, errors } = await newPage(test.browser);
     await openClip(page, test.server.url, "Pim, down the quay");

@@ -13,6 +13,7 @@ export { TOLERANCE } from "./checkup/tolerances.ts";
 export { jointLabels } from "./checkup/wording.ts";
 export { type Clip, ClipDraft, clipSeconds, isFiniteClip, readPosition, readRotation, rotationBetween, type Track } from "./clip/clip.ts";
 export type { Contact, ContactEdit } from "./contacts/contact.ts";
+export type { Support } from "./contacts/find.ts";
 export { PointTracks } from "./contacts/pointTracks.ts";
 export { jointTrack, pointTrack } from "./contacts/tracks.ts";
 export { ANGLE_OF_AXIS, angleCurves, keptAngleCurves } from "./curves/angles.ts";

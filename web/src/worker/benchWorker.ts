@@ -298,6 +298,7 @@ function motionView(motion: Motion): MotionView {
       return { ...contact, landing: rampIn, lift: rampOut };
     }),
     ground: motion.ground,
+    support: motion.support,
     prints: footprints(motion),
   };
 }

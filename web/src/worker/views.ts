@@ -1,4 +1,4 @@
-import type { BodyMap, Clocks, Contact, ContactPoint, Finding, Ground, Measure, PatchNote, Rig, Skeleton, Totals, Volume } from "@stride/motion";
+import type { BodyMap, Clocks, Contact, ContactPoint, Finding, Ground, Measure, PatchNote, Rig, Skeleton, Support, Totals, Volume } from "@stride/motion";
 
 /** A contact as the footfall chart draws it: with the ramps that are in force for it, frames. */
 export interface ContactView extends Contact {
@@ -15,6 +15,8 @@ export interface MotionView {
   readonly rotations: Float32Array;
   readonly contacts: readonly ContactView[];
   readonly ground: Ground;
+  /** what the source was taken for */
+  readonly support: Support;
   readonly prints: readonly Footprint[];
 }
 

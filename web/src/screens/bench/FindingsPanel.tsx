@@ -60,6 +60,7 @@ export function FindingsPanel() {
   const selected = useBench((s) => s.findingId);
   const last = useBench((s) => (s.after?.frameCount ?? 1) - 1);
   const patches = useBench((s) => shownDoc(s).patches);
+  const support = useBench((s) => s.after?.support);
   const scroller = useRef<HTMLElement>(null);
   if (!figures) return <p className="p-3.5 text-ink-soft">Measuring…</p>;
   const open = figures.after.findings;
@@ -76,6 +77,12 @@ export function FindingsPanel() {
       </header>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a long list must scroll by keyboard */}
       <section ref={scroller} className="min-h-0 flex-1 overflow-y-auto" tabIndex={0} aria-label="List of findings">
+        {support && !support.byFeet && (
+          <p role="note" className="border-b border-line/70 px-3.5 py-2 text-ink-soft">
+            Feet rest on {Math.round(support.share * 100)} % of the frames: taken for a body that hangs, lies or flies. Nothing is read off them of floor and
+            travel; set contacts by hand where they do carry.
+          </p>
+        )}
         {open.length === 0 && <p className="px-3.5 py-3 text-moss-ink">Nothing out of tolerance.</p>}
         <VirtualList
           items={open}
