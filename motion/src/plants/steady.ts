@@ -1,4 +1,4 @@
-import { ClipDraft } from "../clip/clip.ts";
+import { type Clip, ClipDraft } from "../clip/clip.ts";
 import { legJoints } from "../contacts/findFeet.ts";
 import { jointTrack } from "../contacts/tracks.ts";
 import { quatAngleFlat, slerpQuatFlat } from "../math/quat.ts";
@@ -15,10 +15,30 @@ const WIDE = 0.13;
 /** The motion without one-frame spikes in the joints that carry the feet, as far as they are to be steadied; as it is where that would shake the body. */
 export function mendLegs(motion: Motion, strength: number, weights: Float64Array): Motion {
   if (strength === 0) return motion;
-  const clip = withoutSpikes(motion.clip, legJoints(motion.character), (f) => strength * weights[f]);
-  if (clip === motion.clip) return motion;
-  const mended = { ...motion, clip };
-  return shaken(motion, mended) ? motion : mended;
+  return remembered(MENDED, motion, strength, weights, () => {
+    const clip = withoutSpikes(motion.clip, legJoints(motion.character), (f) => strength * weights[f]);
+    return clip === motion.clip || shaken(motion, { ...motion, clip }) ? motion.clip : clip;
+  });
+}
+
+/** What was made of a clip last, and of what else: while other settings of a plant are tried, its legs stay as they are. */
+interface Remembered {
+  readonly character: Motion["character"];
+  readonly strength: number;
+  readonly weights: Float64Array;
+  readonly clip: Clip;
+}
+const MENDED = new WeakMap<Clip, Remembered>();
+const STEADIED = new WeakMap<Clip, Remembered>();
+
+function remembered(store: WeakMap<Clip, Remembered>, motion: Motion, strength: number, weights: Float64Array, make: () => Clip): Motion {
+  const { character } = motion;
+  let known = store.get(motion.clip);
+  if (!known || known.character !== character || known.strength !== strength || !known.weights.every((w, f) => w === weights[f])) {
+    known = { character, strength, weights, clip: make() };
+    store.set(motion.clip, known);
+  }
+  return known.clip === motion.clip ? motion : { ...motion, clip: known.clip };
 }
 
 /**
@@ -28,8 +48,10 @@ export function mendLegs(motion: Motion, strength: number, weights: Float64Array
  */
 export function steadyLegs(motion: Motion, strength: number, weights: Float64Array): Motion {
   if (strength === 0) return motion;
-  const steadied = smoothed(motion, legJoints(motion.character), strength, weights);
-  return steadied === motion || shaken(motion, steadied) ? motion : steadied;
+  return remembered(STEADIED, motion, strength, weights, () => {
+    const steadied = smoothed(motion, legJoints(motion.character), strength, weights);
+    return steadied === motion || shaken(motion, steadied) ? motion.clip : steadied.clip;
+  });
 }
 
 function smoothed(motion: Motion, joints: Iterable<number>, strength: number, weights: Float64Array): Motion {
