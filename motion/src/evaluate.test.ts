@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { measure, totalsOf } from "./checkup/measures.ts";
 import { cropClip, flatTrack, rotationBetween } from "./clip/clip.ts";
+import { makeContactEdit } from "./contacts/contact.ts";
 import { makePatch } from "./documents/patch.ts";
 import { DEFAULT_RECIPE, emptyWork, type Work } from "./documents/work.ts";
 import { clocksOf, Evaluator } from "./evaluate.ts";
@@ -99,12 +100,12 @@ describe("the stack", () => {
       rampOut: at(3),
     };
     const set = start()
-      .evaluate({ ...emptyWork(), contacts: [{ ...edit, kind: "span" }] })
+      .evaluate({ ...emptyWork(), contacts: [makeContactEdit({ ...edit, kind: "span" })] })
       .base.contacts.filter((c) => c.point === "leftToe");
     expect(set[0]).toMatchObject({ start: found[0].start + 1, end: found[0].end - 2, origin: "set", rampOut: 3 });
     expect(set).toHaveLength(found.length);
     const none = start()
-      .evaluate({ ...emptyWork(), contacts: [{ ...edit, kind: "none" }] })
+      .evaluate({ ...emptyWork(), contacts: [makeContactEdit({ ...edit, kind: "none" })] })
       .base.contacts.filter((c) => c.point === "leftToe");
     expect(none).toHaveLength(found.length - 1);
   });

@@ -89,10 +89,10 @@ export class Evaluator {
 
   private baseMotion(work: Work): { motion: Motion; unused: readonly string[] } {
     const { skeleton, clip } = this.sources.main;
-    const bodyKey = JSON.stringify(work.body);
+    const bodyKey = JSON.stringify([work.body, work.carriedBy]);
     if (this.body?.key !== bodyKey) {
       const character = characterOf(skeleton, clip, bodyOverrides(work));
-      this.body = { key: bodyKey, character, grounding: findContacts(character, clip) };
+      this.body = { key: bodyKey, character, grounding: findContacts(character, clip, work.carriedBy) };
     }
     const key = bodyKey + JSON.stringify(work.contacts);
     if (this.base?.key !== key) {
@@ -134,6 +134,10 @@ function groundedMotion(character: Character, clip: Clip, grounding: Grounding, 
     fps: clip.fps,
     frameCount: clip.frameCount,
     namedJoint: (id: string) => points.find((p) => p.id === id)?.named,
+    besides: (id: string) => {
+      const own = points.find((p) => p.id === id);
+      return own && own.limb >= 0 ? points.flatMap((p) => (p.id !== id && p.limb === own.limb && p.joint === own.joint ? [p.id] : [])) : [];
+    },
     jointOf: (part: Parameters<typeof findPart>[1]) => findPart(character, part),
   };
   const { contacts, unused } = applyContactEdits(grounding.contacts, edits, target);

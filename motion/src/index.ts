@@ -12,7 +12,7 @@ export { type CheckReport, checkReport } from "./checkup/report.ts";
 export { TOLERANCE } from "./checkup/tolerances.ts";
 export { jointLabels } from "./checkup/wording.ts";
 export { type Clip, ClipDraft, clipSeconds, isFiniteClip, readPosition, readRotation, rotationBetween, type Track } from "./clip/clip.ts";
-export type { Contact, ContactEdit } from "./contacts/contact.ts";
+export { type Contact, type ContactEdit, makeContactEdit } from "./contacts/contact.ts";
 export type { Support } from "./contacts/find.ts";
 export { PointTracks } from "./contacts/pointTracks.ts";
 export { jointTrack, pointTrack } from "./contacts/tracks.ts";
@@ -44,7 +44,9 @@ export {
   writeFresh,
   writeLike,
 } from "./formats/index.ts";
-export { type Ground, groundHeight, LEVEL_GROUND } from "./ground/ground.ts";
+export { type Ground, groundHeight, groundNormal, LEVEL_GROUND, planeHeight } from "./ground/ground.ts";
+export { type Footfall, shapeAhead, shapesFound } from "./ground/proposeShapes.ts";
+export { type GroundShape, groundShapeSchema, placeOnShape, profileCorners, shapeLength, shapeProfile } from "./ground/shapes.ts";
 export { FLAT_HAND, fingerJoints, type HandShape, handRotations, handShapeSchema, READY_SHAPES, type ReadyShape, readyShape } from "./hands/handShape.ts";
 export { clipWorld, type WorldClip } from "./kinematics/forward.ts";
 export { PoseFrame } from "./kinematics/poseFrame.ts";

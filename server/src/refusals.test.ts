@@ -1,4 +1,4 @@
-import { DEFAULT_RECIPE, emptyWork, makePatch, type Work } from "@stride/motion";
+import { DEFAULT_RECIPE, emptyWork, makeContactEdit, makePatch, type Work } from "@stride/motion";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { skatingBody } from "../../motion/src/testing/skatingBody.ts";
 import type { PoseRow } from "./store/poses.ts";
@@ -93,7 +93,7 @@ describe("a save", () => {
         ...DEFAULT_RECIPE.patches,
         { ...makePatch("repair", "R", "r"), parts: [{ role: "head" }, { joint: "Lantern" }], range: { start: 0, end: END } },
       ],
-      contacts: [{ ...contact, kind: "span", rests: "settle", on: { role: "rightShin" }, anchor: null, rampIn: null, rampOut: 0.2 }],
+      contacts: [makeContactEdit({ ...contact, kind: "span", on: { role: "rightShin" }, rampOut: 0.2 })],
     };
     const answer = await ask<WorkRow>("PUT", `/api/works/${work.id}`, { base: work.revision, name: "Walk", document, note: "" });
     expect(answer.status).toBe(200);

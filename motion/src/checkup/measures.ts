@@ -90,7 +90,7 @@ export function measure(motion: Motion): Measures {
     jitter,
     stretched: stretchedLegs(motion),
     travelErrorShare: travelShare(motion, tracks),
-    floorHeightCm: groundHeight(motion.ground, 0, 0) * 100,
+    floorHeightCm: motion.ground.height * 100,
     floorTiltDegrees: groundTilt(motion.ground) * DEGREES,
     startEndGapDegrees: gap * DEGREES,
     usualGapDegrees: usualGap(motion) * DEGREES,
@@ -123,7 +123,8 @@ function spanMeasure(motion: Motion, contact: Contact, tracks: PointTracks): Spa
   const onPart = typeof contact.on === "object";
   const clearance = tracks.point(contact.point)?.clearance ?? 0;
   let height = 0;
-  if (contact.on === "ground") for (let i = 0; i < n; i++) height += (ys[i] - clearance - groundHeight(motion.ground, xs[i], zs[i])) / n;
+  if (contact.on === "ground")
+    for (let i = 0; i < n; i++) height += (ys[i] - clearance - (contact.height ?? 0) - groundHeight(motion.ground, xs[i], zs[i])) / n;
   const [mx, my, mz] = [median(xs), onPart ? median(ys) : 0, median(zs)];
   const off = Float32Array.from(xs, (x, i) => Math.hypot(x - mx, onPart ? ys[i] - my : 0, zs[i] - mz) * 100);
   return { contact, slideCm: widest(xs, onPart ? ys : null, zs) * 100, heightCm: height * 100, course: off };

@@ -1,5 +1,4 @@
 import type { Role } from "../character/roles.ts";
-import { groundHeight } from "../ground/ground.ts";
 import type { Motion } from "../motion.ts";
 import { type Finding, findingsOf } from "./findings.ts";
 import { type Measures, measure, type Totals, totalsOf } from "./measures.ts";
@@ -30,7 +29,7 @@ export function checkReport(motion: Motion, unitScale: number, measures: Measure
   return {
     clip: { name: clip.name, fps: clip.fps, frames: clip.frameCount, seconds: clip.frameCount / clip.fps, joints: clip.jointCount },
     bodyMap,
-    floorHeightM: groundHeight(motion.ground, 0, 0),
+    floorHeightM: motion.ground.height,
     unitScaleToMetres: unitScale,
     contacts: measures.spans.map(({ contact, slideCm, heightCm }) => ({
       part: contact.point,

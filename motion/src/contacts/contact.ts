@@ -25,6 +25,10 @@ export interface Contact {
   readonly rampIn: number | null;
   readonly rampOut: number | null;
   readonly origin: "found" | "set";
+  /** height over the ground at which the part is held, metres; without one it rests on what it rests on */
+  readonly height?: number;
+  /** how flat a foot is laid before it is held, 0..1; without one as the plant says */
+  readonly flat?: number;
 }
 
 const place = z.tuple([z.number(), z.number(), z.number()]);
@@ -48,10 +52,22 @@ export const contactEditSchema = z
     anchor: place.nullable().default(null),
     rampIn: seconds.nullable().default(null),
     rampOut: seconds.nullable().default(null),
+    /** metres over the ground at which the part is held exactly; null: where it rests */
+    height: z.number().min(-3).max(10).nullable().default(null),
+    /** does the limb hang from this point? Its end's other points do not rest meanwhile. */
+    leads: z.boolean().default(false),
+    /** 0..1; null: as the plant says */
+    flat: z.number().min(0).max(1).nullable().default(null),
   })
   .refine((edit) => edit.end >= edit.start, { error: "the contact ends before it starts", path: ["end"] })
   .refine((edit) => edit.rests !== "set" || edit.anchor !== null, { error: "a contact that is set somewhere needs its place", path: ["anchor"] });
 export type ContactEdit = z.infer<typeof contactEditSchema>;
+
+/** An edit that sets a span as it is by itself, but for what is said. */
+export function makeContactEdit(edit: Pick<ContactEdit, "id" | "point" | "start" | "end"> & Partial<ContactEdit>): ContactEdit {
+  const unsaid = { rests: "settle", on: null, anchor: null, rampIn: null, rampOut: null, height: null, leads: false, flat: null } as const;
+  return { kind: "span", ...unsaid, ...edit };
+}
 
 /** What edits need to know of the clip they are laid over. */
 export interface EditTarget {
@@ -59,6 +75,8 @@ export interface EditTarget {
   readonly frameCount: number;
   /** joint to be named for a point, or undefined where the body has no such point */
   namedJoint(point: string): number | undefined;
+  /** the other points of a point's limb end: of a toe, the heel */
+  besides(point: string): readonly string[];
   /** joint of a part, or undefined where the body has none */
   jointOf(part: PartRef): number | undefined;
 }
@@ -90,6 +108,10 @@ export function applyContactEdits(
       continue;
     }
     result = result.filter((c) => c.point !== edit.point || overlap(c.start, c.end, start, end) === 0);
+    if (edit.leads) {
+      const freed = target.besides(edit.point);
+      result = result.flatMap((c) => (freed.includes(c.point) ? outside(c, start, end) : [c]));
+    }
     result.push({
       point: edit.point,
       joint,
@@ -100,9 +122,20 @@ export function applyContactEdits(
       rampIn: edit.rampIn === null ? null : Math.round(edit.rampIn * target.fps),
       rampOut: edit.rampOut === null ? null : Math.round(edit.rampOut * target.fps),
       origin: "set",
+      ...(edit.height !== null && { height: edit.height }),
+      ...(edit.flat !== null && { flat: edit.flat }),
     });
   }
   return { contacts: sortContacts(result), unused };
+}
+
+/** What is left of a contact outside a stretch: nothing, one piece or two. */
+function outside(contact: Contact, start: number, end: number): Contact[] {
+  if (overlap(contact.start, contact.end, start, end) === 0) return [contact];
+  return [
+    { ...contact, end: start - 1 },
+    { ...contact, start: end + 1 },
+  ].filter((c) => c.end > c.start);
 }
 
 export function sortContacts(contacts: readonly Contact[]): Contact[] {

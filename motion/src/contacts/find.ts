@@ -11,8 +11,10 @@ import { middlePoint } from "./segment.ts";
 /** What a clip was taken for: do its feet carry the body, so that ground and travel can be read off them? */
 export interface Support {
   readonly byFeet: boolean;
-  /** of the clip's frames, those on which a foot rests */
+  /** of the clip's frames, those on which a foot seems to rest */
   readonly share: number;
+  /** did a person say so? */
+  readonly said: boolean;
 }
 
 /** What stands where in a clip: the character's contact points as this clip shows them, their contacts, and the ground under them (in the clip's world). */
@@ -28,14 +30,14 @@ const LEAST_SHARE = 0.2;
 
 /**
  * Finds what rests where: feet and the ground under them, then the other parts. Where the feet hardly rest at all they do not carry the body: what
- * was found of them is chance, and says nothing of the ground.
+ * was found of them is chance, and says nothing of the ground. `carriedBy` is what a person says of it, if anything.
  */
-export function findContacts(character: Character, clip: Clip): Grounding {
+export function findContacts(character: Character, clip: Clip, carriedBy: "feet" | "other" | null = null): Grounding {
   const feet = findFeet(character, clip);
   const rests = new Uint8Array(clip.frameCount);
   for (const c of feet.contacts) rests.fill(1, c.start, c.end + 1);
   const share = rests.reduce((sum, v) => sum + v, 0) / clip.frameCount;
-  const byFeet = share >= LEAST_SHARE;
+  const byFeet = carriedBy === null ? share >= LEAST_SHARE : carriedBy === "feet";
   const ground = byFeet ? feet.ground : LEVEL_GROUND;
   const others = findOthers(character, clip, ground);
   const points = feet.points.map((p) => {
@@ -49,7 +51,7 @@ export function findContacts(character: Character, clip: Clip): Grounding {
       ...others.contacts,
     ]),
     ground,
-    support: { byFeet, share },
+    support: { byFeet, share, said: carriedBy !== null },
   };
 }
 

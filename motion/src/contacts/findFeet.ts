@@ -3,7 +3,7 @@ import { type ContactPoint, legsOf } from "../character/contactPoints.ts";
 import { buildSole, type Sole } from "../character/soles.ts";
 import type { Clip } from "../clip/clip.ts";
 import { fitGround, type GroundFit, type RestPoint } from "../ground/fitGround.ts";
-import { LEVEL_GROUND, type PlaneGround, planeGround } from "../ground/ground.ts";
+import { type Ground, LEVEL_GROUND, planeGround } from "../ground/ground.ts";
 import { levelsOf } from "../ground/levels.ts";
 import { median } from "../signal/robust.ts";
 import { withoutSpikes } from "../signal/spikes.ts";
@@ -20,7 +20,7 @@ import { travelDisplacement, travelError, WANDER } from "./travel.ts";
 export interface FeetFound {
   readonly points: readonly ContactPoint[];
   readonly contacts: readonly Contact[];
-  readonly ground: PlaneGround;
+  readonly ground: Ground;
 }
 
 /** Rounds of: find spans, take the travel error out, fit the ground, look again with a sharper eye. Shares of the swing speed. */
@@ -242,7 +242,7 @@ const DEEPEST = 0.006;
  * explain, the clip's own zero is believed and each part keeps its height over it; beyond that the ground is off, by what usual proportions
  * leave over. Estimated points are moved onto the ground.
  */
-function settleGround(soles: readonly Sole[], standing: readonly Standing[]): { ground: PlaneGround; soles: Sole[] } {
+function settleGround(soles: readonly Sole[], standing: readonly Standing[]): { ground: Ground; soles: Sole[] } {
   const points = standing.map((s) => s.rest);
   const { slopeX, slopeZ, heights } = fitGround(points);
   // Heights over the world's origin, or over the place nearest to it that the feet have been to.

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { contactEditSchema } from "../contacts/contact.ts";
+import { contactEditSchema, makeContactEdit } from "../contacts/contact.ts";
 import { differences, named, patch, stick } from "../testing/patched.ts";
 import { namedByBody } from "./namedParts.ts";
 import { mapMoments, movedPatch } from "./times.ts";
@@ -42,17 +42,7 @@ describe("parts in a document", () => {
       { target: { drives: "turn", part: { joint: "Head" }, axis: "x" }, keys: [key] },
       { target: { drives: "measure", measure: { of: "distance", part: { joint: "LeftHand" }, to: { joint: "Head" } } }, keys: [] },
     ];
-    const contact = {
-      id: "c",
-      point: "leftHand",
-      kind: "span" as const,
-      start: 0.2,
-      end: 0.6,
-      rests: "settle" as const,
-      anchor: null,
-      rampIn: null,
-      rampOut: null,
-    };
+    const contact = makeContactEdit({ id: "c", point: "leftHand", start: 0.2, end: 0.6 });
     const { base } = stick.evaluator().evaluate(stick.work());
     const work = {
       ...stick.work(

@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { makeContactEdit } from "../contacts/contact.ts";
 import { DocumentError } from "./errors.ts";
 import { checkWork, readRecipe, readWork } from "./read.ts";
 import { emptyWork } from "./work.ts";
@@ -72,9 +73,7 @@ describe("works of version 1", () => {
   it("bring contacts and the body map over", () => {
     const contact = { id: "c", part: "leftToe", kind: "span", start: 30, end: 60, mode: "set", point: [1, 0, 2], rampInFrames: 3, rampOutFrames: null };
     const work = readWork(old({ kind: "plant" }, { contacts: [contact], body: { head: "Skull", leftToe: null } }), { fps: 30 });
-    expect(work.contacts).toEqual([
-      { id: "c", point: "leftToe", kind: "span", start: 1, end: 2, rests: "set", on: null, anchor: [1, 0, 2], rampIn: 0.1, rampOut: null },
-    ]);
+    expect(work.contacts).toEqual([makeContactEdit({ id: "c", point: "leftToe", start: 1, end: 2, rests: "set", anchor: [1, 0, 2], rampIn: 0.1 })]);
     expect(work.body).toEqual({ head: "Skull", leftToe: null });
     expect(checkWork(work)).toEqual(work);
   });

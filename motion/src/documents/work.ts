@@ -25,6 +25,8 @@ export const workSchema = z.strictObject({
       z.string().min(1).max(200).nullable(),
     )
     .default({}),
+  /** what a person says carries the body through the clip: its feet, or something else; null: as its feet show */
+  carriedBy: z.enum(["feet", "other"]).nullable().default(null),
   /** are plants solved once more on the finished motion? */
   livePlant: z.boolean().default(true),
   /** the person's own pose to come back to */
@@ -43,7 +45,7 @@ export const recipeSchema = z.strictObject({
 export type Recipe = Omit<z.infer<typeof recipeSchema>, "patches"> & Pick<Work, "patches">;
 
 export function emptyWork(): Work {
-  return { format: WORK_FORMAT, patches: [], contacts: [], body: {}, livePlant: true, neutral: null };
+  return { format: WORK_FORMAT, patches: [], contacts: [], body: {}, carriedBy: null, livePlant: true, neutral: null };
 }
 
 /** The recipe that `clean` runs when none is given: floor, then plants with their travel correction. */

@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { moveBody, type RigidMove } from "../clip/roots.ts";
 import { carryAnchors } from "../contacts/carryAnchors.ts";
-import { type Ground, groundHeight, groundTilt, LEVEL_GROUND, planeGround } from "../ground/ground.ts";
+import { type Ground, groundTilt, LEVEL_GROUND, planeGround } from "../ground/ground.ts";
 import { fromToQuatFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
 import { definePatch, type PatchContext, THE_MOMENT } from "./kind.ts";
@@ -36,7 +36,7 @@ export const floorPatch = definePatch<FloorSettings>({
   apply(motion: Motion, settings: FloorSettings, context: PatchContext): Motion {
     const found = motion.ground;
     const level = settings.level && groundTilt(found) <= STEEPEST_TILT;
-    const height = settings.height === "set" ? settings.heightCm / 100 : groundHeight(found, 0, 0);
+    const height = settings.height === "set" ? settings.heightCm / 100 : found.height;
     const plane = level ? planeGround(height, found.slopeX, found.slopeZ) : planeGround(height);
     if (plane.height === 0 && plane.slopeX === 0 && plane.slopeZ === 0) return motion;
     const { skeleton } = motion.character;
@@ -62,6 +62,6 @@ export const floorPatch = definePatch<FloorSettings>({
 
 /** What is left of the ground once it has been moved and levelled. */
 function groundLeft(found: Ground, level: boolean, settings: FloorSettings): Ground {
-  const rest = level ? LEVEL_GROUND : { ...found, height: 0 };
-  return settings.height === "set" ? { ...rest, height: groundHeight(found, 0, 0) - settings.heightCm / 100 } : rest;
+  const rest = level ? { ...LEVEL_GROUND, shapes: found.shapes } : { ...found, height: 0 };
+  return settings.height === "set" ? { ...rest, height: found.height - settings.heightCm / 100 } : rest;
 }

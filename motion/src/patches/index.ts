@@ -7,6 +7,7 @@ import { throughWarp } from "../time/through.ts";
 import { frameOf, identityWarp, type TimeWarp } from "../time/warp.ts";
 import { amplitudePatch } from "./amplitude.ts";
 import { floorPatch } from "./floor.ts";
+import { groundPatch } from "./ground.ts";
 import { handShapePatch } from "./handShape.ts";
 import type { FieldHint, PatchContext, PatchKind, Posing, Sees } from "./kind.ts";
 import { layerPatch } from "./layer.ts";
@@ -69,6 +70,7 @@ export function registered<S extends Settings>(kind: PatchKind<S>): AnyPatchKind
 const kinds: AnyPatchKind[] = [
   registered(floorPatch),
   registered(plantPatch),
+  registered(groundPatch),
   registered(touchUpPatch),
   registered(layerPatch),
   registered(amplitudePatch),
@@ -115,7 +117,8 @@ export function patchWarp(patch: Patch, seconds: number, fps: number): TimeWarp 
 export function applyPatch(motion: Motion, patch: Patch, notes: PatchNote[] = []): Motion {
   const seconds = (motion.clip.frameCount - 1) / motion.clip.fps;
   const warped = throughWarp(motion, patchWarp(patch, seconds, motion.clip.fps));
-  return kindOf(patch).ranged ? applyPiece(warped, patch, 0, motion.clip.frameCount, warped, notes) : warped;
+  const whole = kindOf(patch).ranged ? patch : { ...patch, range: null, weight: 1 };
+  return applyPiece(warped, whole, 0, motion.clip.frameCount, warped, notes);
 }
 
 /**

@@ -11,6 +11,7 @@ import { fitGround, type RestPoint } from "../ground/fitGround.ts";
 import { type Ground, groundHeight, groundTilt, planeGround } from "../ground/ground.ts";
 import type { Motion } from "../motion.ts";
 import { placeAnchors } from "../plants/anchors.ts";
+import { layFlat } from "../plants/layFlat.ts";
 import { limbEnds } from "../plants/plants.ts";
 import { PLANT_DEFAULTS, type PlantSettings, plantSettingsSchema } from "../plants/settings.ts";
 import { solvePlants } from "../plants/solve.ts";
@@ -52,6 +53,13 @@ export const plantPatch = definePatch<PlantSettings>({
     },
     hipsMayDropCm: { label: "Hips may drop", unit: "cm", step: 0.5, help: "The most the hips come down so that a leg reaches" },
     softKneeDegrees: { label: "Soft knee from", unit: "°", step: 1, help: "Knees are not taken straighter than this where the hips can help" },
+    layFlat: {
+      label: "Lay feet flat",
+      unit: "%",
+      factor: 100,
+      step: 0.05,
+      help: "How far a foot that stands tilted is turned onto the ground before it is held; a contact may say otherwise",
+    },
     landingRamp: { label: "Landing ramp", unit: "f", step: 1, inFrames: true, help: "Time before a landing over which the foot comes to its place" },
     liftRamp: { label: "Lift ramp", unit: "f", step: 1, inFrames: true, help: "Time after a lift over which the foot returns to its own course" },
     rests: {
@@ -73,14 +81,16 @@ export const plantPatch = definePatch<PlantSettings>({
     const moves = travelMoves(mended, settings, context);
     const moveAt = (f: number) => moves?.[Math.max(0, Math.min(moves.length - 1, f))] ?? null;
     const { skeleton } = motion.character;
-    const corrected = moves ? moveBody(skeleton, steadied.clip, moveAt) : steadied.clip;
+    const ends = limbEnds(motion.character, motion.points);
+    const flat = layFlat({ ...motion, contacts: touched }, steadied.clip, ends, settings, context.weights);
+    const corrected = moves ? moveBody(skeleton, flat, moveAt) : flat;
     const untouched = carryAnchors(
       motion.contacts.filter((c) => !touched.includes(c)),
       moveAt,
     );
     const tracks = new PointTracks(skeleton, corrected, motion.points);
     const ground = moves ? groundUnder(motion, tracks) : motion.ground;
-    const anchored = placeAnchors(touched, tracks, limbEnds(motion.character, motion.points), ground, settings);
+    const anchored = placeAnchors(touched, tracks, ends, ground, settings);
     const planted: Motion = {
       ...motion,
       ground,
@@ -98,7 +108,7 @@ export const plantPatch = definePatch<PlantSettings>({
 /** The ground under a body whose travel has been put right: what slopes is as much steeper as the way over it has become shorter. */
 function groundUnder(motion: Motion, corrected: PointTracks): Ground {
   const { ground } = motion;
-  if (groundTilt(ground) === 0) return ground;
+  if (groundTilt(ground) === 0 || ground.shapes.length > 0) return ground;
   const source = new PointTracks(motion.character.skeleton, motion.clip, motion.points);
   const rests = motion.contacts.flatMap((contact): RestPoint[] => {
     const [was, now] = [source.course(contact.point), corrected.course(contact.point)];

@@ -22,7 +22,8 @@ export function placeAnchors(contacts: readonly Contact[], tracks: PointTracks, 
     const length = contact.end - contact.start;
     const quarter = mode === "settle" ? Math.floor(length / 4) : 0;
     const point = middlePoint(course, mode === "last" ? length : quarter, mode === "first" ? 0 : length - quarter);
-    if (contact.on === "ground") point[1] = groundHeight(ground, point[0], point[2]) + (tracks.point(contact.point)?.clearance ?? 0);
+    const clearance = tracks.point(contact.point)?.clearance ?? 0;
+    if (onSurface(contact)) point[1] = groundHeight(ground, point[0], point[2]) + clearance + (contact.height ?? 0);
     return { ...contact, anchor: { ...contact.anchor, point } };
   });
   for (const { points } of ends) if (points.length === 2) coupleSole(placed, points, ground);
@@ -65,5 +66,11 @@ function movedBy(contact: Contact, dx: number, dz: number, ground: Ground, clear
   if (!p) return contact;
   const x = p[0] + dx;
   const z = p[2] + dz;
-  return { ...contact, anchor: { ...contact.anchor, point: [x, contact.on === "ground" ? groundHeight(ground, x, z) + clearance : p[1], z] } };
+  const y = onSurface(contact) ? groundHeight(ground, x, z) + clearance + (contact.height ?? 0) : p[1];
+  return { ...contact, anchor: { ...contact.anchor, point: [x, y, z] } };
+}
+
+/** Is a contact's height that of the ground, or one that was set over it? */
+function onSurface(contact: Contact): boolean {
+  return contact.on === "ground" || (contact.height !== undefined && typeof contact.on !== "object");
 }

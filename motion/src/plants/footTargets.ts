@@ -1,8 +1,8 @@
 import type { Contact } from "../contacts/contact.ts";
 import type { JointTrack } from "../contacts/tracks.ts";
-import { type Ground, groundHeight } from "../ground/ground.ts";
+import type { Ground } from "../ground/ground.ts";
 import { expQuatFlat, fromToQuatFlat, logQuatFlat, multiplyQuatFlat, rotateVecFlat } from "../math/quat.ts";
-import { runningMean } from "../signal/filters.ts";
+import { keepAboveGround } from "./aboveGround.ts";
 import { type FadeSpan, fadeBetween } from "./fade.ts";
 import type { LimbEnd, RampFrames } from "./plants.ts";
 
@@ -17,6 +17,7 @@ export interface FootTargets {
 export interface Holding {
   readonly contacts: readonly Contact[];
   readonly ground: Ground;
+  readonly fps: number;
   /** ramps of the plant in force at a frame */
   rampsAt(frame: number): RampFrames;
   /** [frame], 0..1 */
@@ -32,7 +33,7 @@ export interface Holding {
  * passes directly from one span to the next when they are close. A swinging foot is lifted where it would cut the ground.
  */
 export function footTargets(end: LimbEnd, track: JointTrack, holding: Holding): FootTargets {
-  const { weights, ground } = holding;
+  const { weights } = holding;
   const { frameCount: n, positions: p, rotations: q } = track;
   const heel = end.points[0];
   const toe = end.points[1];
@@ -106,7 +107,7 @@ export function footTargets(end: LimbEnd, track: JointTrack, holding: Holding): 
   fadeBetween(shift, n, spansOf(resting, holding, rampOf));
   const positions = new Float64Array(n * 3);
   for (let i = 0; i < n * 3; i++) positions[i] = p[i] + shift[i] * weights[Math.floor(i / 3)];
-  if (end.bears) keepAboveGround(end, positions, rotations, resting, first.index, second.index, ground, weights);
+  if (end.bears) keepAboveGround(end, { positions, rotations, resting }, [first.index, second.index], holding);
   return { positions, rotations, resting };
 }
 
@@ -126,52 +127,4 @@ function spansOf(
     f = end;
   }
   return spans;
-}
-
-/**
- * Swinging: the foot is raised by what its lower end lacks, smoothed over neighbours. Standing on one end: the foot is tipped about it
- * until the other is out of the ground.
- */
-function keepAboveGround(
-  end: LimbEnd,
-  positions: Float64Array,
-  rotations: Float64Array,
-  resting: Uint8Array,
-  heelAt: Int32Array,
-  toeAt: Int32Array,
-  ground: Ground,
-  weights: Float64Array,
-): void {
-  const n = resting.length;
-  const lift = new Float64Array(n);
-  const v = new Float64Array(3);
-  const q = new Float64Array(4);
-  const depth = (f: number, { local, clearance }: LimbEnd["points"][number]) => {
-    rotateVecFlat(v, 0, rotations, f * 4, [...local], 0);
-    return clearance + groundHeight(ground, positions[f * 3] + v[0], positions[f * 3 + 2] + v[2]) - (positions[f * 3 + 1] + v[1]);
-  };
-  const [heel, toe] = end.points;
-  for (let f = 0; f < n; f++) {
-    if (weights[f] === 0) continue;
-    if (!resting[f]) {
-      lift[f] = Math.max(0, ...end.points.map((point) => depth(f, point))) * weights[f];
-      continue;
-    }
-    if (!toe || (heelAt[f] >= 0 && toeAt[f] >= 0)) continue;
-    const fixed = heelAt[f] >= 0 ? heel.local : toe.local;
-    const swinging = heelAt[f] >= 0 ? toe : heel;
-    const free = swinging.local;
-    const below = depth(f, swinging);
-    if (below <= 0) continue;
-    const along = [free[0] - fixed[0], free[1] - fixed[1], free[2] - fixed[2]];
-    rotateVecFlat(v, 0, rotations, f * 4, along, 0);
-    fromToQuatFlat(q, 0, v[0], v[1], v[2], v[0], v[1] + below, v[2]);
-    rotateVecFlat(v, 0, rotations, f * 4, [...fixed], 0);
-    for (let i = 0; i < 3; i++) positions[f * 3 + i] += v[i];
-    multiplyQuatFlat(rotations, f * 4, q, 0, rotations, f * 4);
-    rotateVecFlat(v, 0, rotations, f * 4, [...fixed], 0);
-    for (let i = 0; i < 3; i++) positions[f * 3 + i] -= v[i];
-  }
-  const smooth = runningMean(lift, 1);
-  for (let f = 0; f < n; f++) if (!resting[f] && weights[f] > 0) positions[f * 3 + 1] += Math.max(lift[f], smooth[f]);
 }

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { measure } from "../checkup/measures.ts";
 import { type Clip, ClipDraft, readPosition } from "../clip/clip.ts";
-import type { ContactEdit } from "../contacts/contact.ts";
+import { type ContactEdit, makeContactEdit } from "../contacts/contact.ts";
 import { makePatch, type Patch } from "../documents/patch.ts";
 import { DEFAULT_RECIPE, emptyWork, type Work } from "../documents/work.ts";
 import { groundHeight } from "../ground/ground.ts";
@@ -153,7 +153,7 @@ function onAStep(): Clip {
 }
 
 function set(point: string, from: number, to: number, rest: Partial<ContactEdit> = {}): ContactEdit {
-  return { id: point, point, kind: "span", start: at(from), end: at(to), rests: "settle", on: null, anchor: null, rampIn: null, rampOut: null, ...rest };
+  return makeContactEdit({ id: point, point, start: at(from), end: at(to), ...rest });
 }
 
 /** Where a contact point of a motion is at a frame, metres, from its joint's world frame. */

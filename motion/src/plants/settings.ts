@@ -14,6 +14,7 @@ export const plantSettingsSchema = z.strictObject({
   landingRamp: duration(LONGEST_PLANT_RAMP),
   liftRamp: duration(LONGEST_PLANT_RAMP),
   rests: z.enum(["settle", "first", "last"]),
+  layFlat: z.number().min(0).max(1),
 });
 export type PlantSettings = z.infer<typeof plantSettingsSchema>;
 
@@ -26,4 +27,5 @@ export const PLANT_DEFAULTS: PlantSettings = {
   landingRamp: 5 / 30,
   liftRamp: 6 / 30,
   rests: "settle",
+  layFlat: 0,
 };

@@ -15,7 +15,7 @@ import { type SolveScope, scopeMarks } from "./scope.ts";
 import type { PlantSettings } from "./settings.ts";
 
 /** World course of one limb as it comes: its start (hip) and middle (knee) [3] a frame, its end, and rotations of upper and lower. */
-interface LimbCourse {
+export interface LimbCourse {
   readonly end: JointTrack;
   readonly hip: Float64Array;
   readonly knee: Float64Array;
@@ -68,6 +68,7 @@ function solveLimbs(
   const holding: Holding = {
     contacts,
     ground: motion.ground,
+    fps,
     rampsAt: (frame) => rampFrames(settingsAt(motion.plants, frame), fps),
     weights,
     partTrack: (joint) => tracks.joint(joint),
@@ -88,14 +89,14 @@ function solveLimbs(
   return draft.done();
 }
 
-function limbCourse(skeleton: Skeleton, clip: Clip, { limb }: LimbEnd): LimbCourse {
+export function limbCourse(skeleton: Skeleton, clip: Clip, { limb }: LimbEnd): LimbCourse {
   const upper = jointTrack(skeleton, clip, limb.upper);
   const lower = jointTrack(skeleton, clip, limb.lower);
   return { end: jointTrack(skeleton, clip, limb.end), hip: upper.positions, knee: lower.positions, upper: upper.rotations, lower: lower.rotations };
 }
 
 /** How far the hips come down at each frame, metres: never more than allowed, zero where every leg reaches softly. */
-function hipsDrop(
+export function hipsDrop(
   clip: Clip,
   courses: readonly LimbCourse[],
   targets: readonly FootTargets[],
@@ -158,7 +159,7 @@ function distance(a: Float64Array, b: Float64Array, o: number): number {
 const SAME_PLACE = 1e-7;
 const SAME_TURN = 1e-6;
 
-function writeLimb(
+export function writeLimb(
   skeleton: Skeleton,
   draft: ClipDraft,
   end: LimbEnd,

@@ -5,7 +5,7 @@ import { useBench } from "../state/bench.ts";
 import { playhead } from "../state/playhead.ts";
 import { IconButton } from "../ui/Button.tsx";
 import { soleOutline, stepOutline } from "../ui/soleShape.ts";
-import { boundsOf, planPath } from "./plan.ts";
+import { boundsOf, type Place, planPath, shapePieces } from "./plan.ts";
 
 /** A number stands so much further off a footprint that lies on a step, metres. */
 const STEP_AIR = 0.12;
@@ -33,7 +33,10 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
       smear: Array.from({ length: print.smear.length / 2 }, (_, i) => place(print.smear[i * 2], print.smear[i * 2 + 1])),
     }));
     const box = boundsOf([...path, ...prints.flatMap((p) => p.step ?? [p.at])], 0.3, 0.28);
-    return { path, prints, box };
+    const pieces = after.ground.shapes.flatMap((shape) =>
+      shapePieces(shape).map(({ outline, ...rest }) => ({ ...rest, outline: outline.map(([x, z]) => place(x, z)) })),
+    );
+    return { path, prints, box, pieces };
   }, [after, hips]);
 
   useEffect(() => {
@@ -72,6 +75,14 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
         </span>
       </header>
       <svg ref={drawing} viewBox={`${x0} ${y0} ${wide} ${y1 - y0}`} className="min-h-0 w-full flex-1" preserveAspectRatio="xMidYMid meet">
+        {plan.pieces.map(({ outline, label }) => (
+          <g key={outline.join(" ")}>
+            <polygon points={outline.map((p) => p.join(",")).join(" ")} fill="var(--paper)" stroke="var(--ink-soft)" strokeWidth={line} />
+            <text {...labelPlace(outline, plan.box, text)} fontSize={text * 0.8} textAnchor="middle" fill="var(--ink-soft)">
+              {label}
+            </text>
+          </g>
+        ))}
         <polyline points={plan.path.map((p) => p.join(",")).join(" ")} fill="none" stroke="var(--ink)" strokeWidth={line} />
         {/* One element for all dots: lines of no length with round ends. */}
         <path
@@ -133,6 +144,14 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
       </svg>
     </section>
   );
+}
+
+/** A label near the upper side of a piece, where that lies within the plan. */
+function labelPlace(outline: readonly Place[], [x0, y0, x1]: readonly number[], text: number): { x: number; y: number } {
+  const xs = outline.map(([x]) => x);
+  const left = Math.max(x0, Math.min(...xs));
+  const right = Math.min(x1, Math.max(...xs));
+  return { x: (left + right) / 2, y: Math.max(y0, Math.min(...outline.map(([, y]) => y))) + text };
 }
 
 /** Diagonal of the box about a course of x and z, metres. */

@@ -1,3 +1,4 @@
+import { type GroundShape, placeOnShape, profileCorners } from "@stride/motion";
 import type { MotionView } from "../worker/views.ts";
 
 /** Places of a plan, metres: x along the travel, y across. */
@@ -37,4 +38,28 @@ export function boundsOf(places: Iterable<Place>, airX: number, airY: number): [
     box[3] = Math.max(box[3], y);
   }
   return [box[0] - airX, box[1] - airY, box[2] + airX, box[3] + airY];
+}
+
+/** A level or sloping piece of a ground's shape from above: its corners (x, z in the world), and its height or steepness in words. */
+export interface ShapePiece {
+  readonly outline: readonly (readonly [number, number])[];
+  readonly label: string;
+}
+
+/** The pieces that a shape has from above: each step, a slope and the level behind it, a box. */
+export function shapePieces(shape: GroundShape): ShapePiece[] {
+  const corners = profileCorners(shape);
+  const half = shape.width / 2;
+  return corners.slice(1).flatMap(([to, top], i) => {
+    const [from, height] = corners[i];
+    if (to - from < 1e-9) return [];
+    const sloping = Math.abs(top - height) > 1e-9;
+    const cm = Math.round(100 * top);
+    return [
+      {
+        outline: [placeOnShape(shape, from, -half), placeOnShape(shape, to, -half), placeOnShape(shape, to, half), placeOnShape(shape, from, half)],
+        label: sloping && shape.shape === "slope" ? `${Number(shape.degrees.toFixed(1))}°` : `${cm > 0 ? "+" : cm < 0 ? "−" : ""}${Math.abs(cm)} cm`,
+      },
+    ];
+  });
 }

@@ -1,4 +1,4 @@
-import type { Clocks, Contact, ContactEdit, Work } from "@stride/motion";
+import { type Clocks, type Contact, type ContactEdit, makeContactEdit, type Work } from "@stride/motion";
 import { freshId } from "../state/bench.ts";
 import { sourceMomentOf } from "../state/times.ts";
 
@@ -28,7 +28,7 @@ export function sourceSpan(
 }
 
 function editFrom(span: SourceSpan, kind: ContactEdit["kind"]): ContactEdit {
-  return { id: freshId(), point: span.point, kind, start: span.start, end: span.end, rests: "settle", on: null, anchor: null, rampIn: null, rampOut: null };
+  return makeContactEdit({ ...span, id: freshId(), kind });
 }
 
 /** Lays a set span over whatever is there: over a found contact, or instead of the edit that made this one. */

@@ -1,4 +1,4 @@
-import { type Clocks, type ContactEdit, clocksOf, type Edit, emptyWork, makePatch, type Patch, type TouchUpSettings, type Work } from "@stride/motion";
+import { type Clocks, clocksOf, type Edit, emptyWork, makeContactEdit, makePatch, type Patch, type TouchUpSettings, type Work } from "@stride/motion";
 import { beforeEach, describe, expect, it } from "vitest";
 import { stick } from "../../../motion/src/testing/patched.ts";
 import { change, initialState, useBench } from "../state/bench.ts";
@@ -150,18 +150,7 @@ describe("an edit of the pose", () => {
 });
 
 describe("edits of contacts", () => {
-  const edit = (id: string, start: number, end: number): ContactEdit => ({
-    id,
-    point: "leftToe",
-    kind: "span",
-    start: at(start),
-    end: at(end),
-    rests: "settle",
-    on: null,
-    anchor: null,
-    rampIn: null,
-    rampOut: null,
-  });
+  const edit = (id: string, start: number, end: number) => makeContactEdit({ id, point: "leftToe", start: at(start), end: at(end) });
 
   it("are told in the source's time, whatever the stack makes of time", () => {
     const { clocks } = bench({ ...emptyWork(), patches: [trim] });

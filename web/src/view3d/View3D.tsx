@@ -1,4 +1,4 @@
-import { partOf } from "@stride/motion";
+import { groundHeight, partOf } from "@stride/motion";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { pickPart, useBench } from "../state/bench.ts";
 import { partName } from "../state/partWords.ts";
@@ -6,6 +6,7 @@ import { playhead } from "../state/playhead.ts";
 import { sourceFrameOf } from "../state/times.ts";
 import { Segmented } from "../ui/Segmented.tsx";
 import { useFollow } from "../ui/useFollow.ts";
+import type { Footprint, MotionView } from "../worker/views.ts";
 import { bodyParts } from "./figure.ts";
 import { PoseBar } from "./PoseBar.tsx";
 import { followDot, usePoseHandles } from "./poseHandles.ts";
@@ -97,7 +98,7 @@ export default function View3D({ bare }: { bare: boolean }) {
   useEffect(() => {
     const s = stage.current;
     const print = after?.prints.find((p) => contact && p.start === contact.start && p.point === contact.point);
-    if (s && print && useBench.getState().findingId) s.lookAtFloor(print.x, print.z);
+    if (s && print && after && useBench.getState().findingId) s.lookAtFloor(placeOf(print, after));
   }, [contact, after]);
   useEffect(() => {
     const s = stage.current;
@@ -111,7 +112,7 @@ export default function View3D({ bare }: { bare: boolean }) {
         canvas.current.dataset.part = part ? `${Math.round(part.x)},${Math.round(part.y)}` : "";
       }
       if (!element) return;
-      const at = print && useBench.getState().compare !== "side" && s.project([print.x, 0, print.z]);
+      const at = print && after && useBench.getState().compare !== "side" && s.project(placeOf(print, after));
       element.style.display = at ? "block" : "none";
       if (at) element.style.transform = `translate(${Math.round(at.x + 14)}px, ${Math.round(at.y + 10)}px)`;
     };
@@ -185,4 +186,9 @@ export default function View3D({ bare }: { bare: boolean }) {
       </label>
     </div>
   );
+}
+
+/** Where a footprint lies in the world. */
+function placeOf(print: Footprint, view: MotionView): [number, number, number] {
+  return [print.x, groundHeight(view.ground, print.x, print.z) + print.rise, print.z];
 }

@@ -120,7 +120,7 @@ export class Figure {
   }
 
   /** Lays the shadows on a ground: straight down, and along the key light. */
-  layShadows({ height, slopeX, slopeZ }: Ground): void {
+  layShadows({ height, slopeX, slopeZ }: Omit<Ground, "shapes">): void {
     this.below.matrix.set(1, 0, 0, 0, slopeX, 0, slopeZ, height + 0.002, 0, 0, 1, 0, 0, 0, 0, 1);
     // A point p goes to p + t·d on the plane: t = (y − height − slopeX·x − slopeZ·z) / (slopeX·dx + slopeZ·dz − dy).
     const [dx, dy, dz] = LIGHT;

@@ -1,3 +1,4 @@
+import { type Ground, groundHeight, groundNormal } from "@stride/motion";
 import {
   AmbientLight,
   Box3,
@@ -21,6 +22,7 @@ import type { MotionView, PosedFrame } from "../worker/views.ts";
 import { type BodyPart, Figure } from "./figure.ts";
 import { Gizmo, type GizmoPlace } from "./gizmo.ts";
 import { clearGroup, drawFloor, drawPrints } from "./ground.ts";
+import { drawShapes } from "./groundShapes.ts";
 import { Trail } from "./trail.ts";
 
 /** The camera follows the hips' height as it is on the mean over this long to either side, seconds. */
@@ -33,6 +35,7 @@ export class Stage {
   private readonly camera = new PerspectiveCamera(32, 1, 0.05, 200);
   private readonly controls: OrbitControls;
   private readonly floor = new Group();
+  private readonly shapes = new Group();
   private readonly marks = new Group();
   private readonly pivotMark = new Group();
   private readonly trail = new Trail();
@@ -68,7 +71,7 @@ export class Stage {
     this.controls.addEventListener("change", () => this.draw());
     const key = new DirectionalLight("#fff6e6", 2.1);
     key.position.set(1.6, 3, 2);
-    this.scene.add(key, new AmbientLight("#dfe6ea", 1.55), this.floor, this.marks, this.trail.group, this.pivotMark);
+    this.scene.add(key, new AmbientLight("#dfe6ea", 1.55), this.floor, this.shapes, this.marks, this.trail.group, this.pivotMark);
     this.readColors();
     this.gizmo = new Gizmo(
       this.camera,
@@ -110,11 +113,13 @@ export class Stage {
   setViews(before: MotionView, after: MotionView, sourceFrame: (frame: number) => number, first: boolean): void {
     this.views = { before, after };
     this.sourceFrame = sourceFrame;
-    const floor = `${after.ground.height} ${after.ground.slopeX} ${after.ground.slopeZ}`;
-    if (before !== this.floorOf || floor !== this.floorAs) drawFloor(this.floor, before, after.ground, this.hips, this.color("--line"));
+    const floor = JSON.stringify(after.ground);
+    if (before !== this.floorOf || floor !== this.floorAs) {
+      drawFloor(this.floor, before, after.ground, this.hips, this.color("--line"));
+      drawShapes(this.shapes, after.ground, (name) => this.color(name));
+    }
     this.floorOf = before;
     this.floorAs = floor;
-    this.after?.layShadows(after.ground);
     this.beforeSolid?.layShadows(before.ground);
     drawPrints(this.marks, after.prints, after.ground, (name) => this.color(name));
     this.seek(this.frame);
@@ -130,6 +135,7 @@ export class Stage {
 
   private poseAfter(): void {
     if (!this.views) return;
+    this.after?.layShadows(this.surfaceUnder(this.views.after));
     if (this.posed && this.posed.frame === this.frame) this.after?.poseFrame(this.posed);
     else this.after?.pose(this.views.after, this.frame);
   }
@@ -215,6 +221,16 @@ export class Stage {
     this.draw();
   }
 
+  /** The plane that lies under the body at this frame: where shapes stand on the ground, that of the one beneath its hips. */
+  private surfaceUnder(view: MotionView): Omit<Ground, "shapes"> {
+    if (view.ground.shapes.length === 0) return view.ground;
+    const o = (Math.min(this.frame, view.frameCount - 1) * view.jointCount + this.hips) * 3;
+    const [x, z] = [view.positions[o], view.positions[o + 2]];
+    const [nx, ny, nz] = groundNormal(view.ground, x, z);
+    const [slopeX, slopeZ] = [-nx / ny, -nz / ny];
+    return { height: groundHeight(view.ground, x, z) - slopeX * x - slopeZ * z, slopeX, slopeZ };
+  }
+
   /** The frame of a view that is shown while the result shows `frame`. */
   private frameIn(view: MotionView, frame: number): number {
     return view === this.views?.before ? this.sourceFrame(frame) : frame;
@@ -282,10 +298,10 @@ export class Stage {
   }
 
   /** Brings a place close to the floor into view, as people look at feet. */
-  lookAtFloor(x: number, z: number): void {
+  lookAtFloor([x, y, z]: readonly [number, number, number]): void {
     const from = this.camera.position.clone().sub(this.controls.target).setY(0).normalize();
-    this.controls.target.set(x, 0.22, z);
-    this.camera.position.set(x + from.x * 1.9, 0.55, z + from.z * 1.9);
+    this.controls.target.set(x, y + 0.22, z);
+    this.camera.position.set(x + from.x * 1.9, y + 0.55, z + from.z * 1.9);
     this.lastHips.copy(this.hipsAt(this.frame));
     this.controls.update();
     this.draw();
@@ -395,8 +411,7 @@ export class Stage {
     clearGroup(this.pivotMark);
     this.controls.dispose();
     for (const figure of [this.after, this.before, this.beforeSolid]) figure?.dispose();
-    clearGroup(this.floor);
-    clearGroup(this.marks);
+    for (const group of [this.floor, this.shapes, this.marks]) clearGroup(group);
     this.renderer.dispose();
   }
 }

@@ -1,12 +1,17 @@
 import { type ContactEdit, pointLabel, TOLERANCE } from "@stride/motion";
 import { change, useBench } from "../../state/bench.ts";
+import { playhead } from "../../state/playhead.ts";
 import { sourceFrameOf, sourceMomentOf } from "../../state/times.ts";
 import { editOf, sourceSpan, withoutEdit, withoutSpan, withSpan } from "../../timedesk/contactEdits.ts";
 import { Button } from "../../ui/Button.tsx";
+import { NumberBox } from "../../ui/NumberBox.tsx";
 import { Segmented } from "../../ui/Segmented.tsx";
+import { pointHeight } from "./pointHeight.ts";
 
 /** Longest ramp that can be typed, seconds. */
 const LONGEST_RAMP = 20;
+/** Lowest and highest that a part can be held over the ground, cm. */
+const HEIGHTS = [-300, 1000] as const;
 
 const SURFACES = [
   { value: "auto", label: "as found" },
@@ -14,7 +19,7 @@ const SURFACES = [
   { value: "place", label: "its own height" },
 ] as const;
 
-/** The span that is picked on the footfall chart: its frames, what it rests on and where, its ramps. */
+/** The span that is picked on the footfall chart: its frames, what it rests on and where, its height, its ramps, and how its foot is held. */
 export function ContactPanel() {
   const picked = useBench((s) => s.contact);
   const after = useBench((s) => s.after);
@@ -22,14 +27,16 @@ export function ContactPanel() {
   const clocks = useBench((s) => s.clocks);
   const figures = useBench((s) => s.figures);
   const doc = useBench((s) => s.doc);
+  const points = useBench((s) => s.character?.points);
   const contact = after?.contacts.find((c) => picked && c.point === picked.point && c.start === picked.start);
-  if (!contact || !after || !before) return null;
+  const point = points?.find((p) => p.id === contact?.point);
+  if (!contact || !after || !before || !points || !point) return null;
   const source = sourceSpan(clocks, contact, before.contacts);
   const edit = editOf(doc, source);
   const label = pointLabel(contact.point);
   const was = figures?.before.spans.find((s) => s.contact.point === contact.point && s.contact.start === Math.round(source.start * clocks.fps));
   const now = figures?.after.spans.find((s) => s.contact.point === contact.point && s.contact.start === contact.start);
-  const set = (part: Partial<ContactEdit>) => change(`Change ${label.toLowerCase()} contact`, (d) => withSpan(d, source, part));
+  const set = (part: Partial<ContactEdit>, what = `Change ${label.toLowerCase()} contact`) => change(what, (d) => withSpan(d, source, part));
   const setSpan = (start: number, end: number) => {
     set({
       ...(start !== contact.start && { start: sourceMomentOf(clocks, start) }),
@@ -37,27 +44,14 @@ export function ContactPanel() {
     });
     useBench.setState({ contact: { point: contact.point, start, end } });
   };
-  const frame = (name: string, value: number, apply: (v: number) => void) => (
-    <label className="text-xs text-ink-soft">
-      {name}
-      <input
-        type="number"
-        min={0}
-        max={after.frameCount - 1}
-        key={value}
-        defaultValue={value}
-        className="figure w-full rounded-sm border border-line bg-sheet px-1 text-ink"
-        onKeyDown={(event) => {
-          event.stopPropagation();
-          if (event.key === "Enter") event.currentTarget.blur();
-        }}
-        onBlur={(event) => {
-          const v = Math.round(Number(event.target.value));
-          if (Number.isFinite(v) && v >= 0 && v !== value) apply(v);
-        }}
-      />
-    </label>
-  );
+  const last = after.frameCount - 1;
+  const numbers = [
+    { label: "from", value: contact.start, apply: (v: number) => setSpan(Math.min(v, contact.end - 1), contact.end) },
+    { label: "to", value: contact.end, apply: (v: number) => setSpan(contact.start, Math.max(v, contact.start + 1)) },
+    { label: "landing", value: contact.landing, apply: (v: number) => set({ rampIn: Math.min(LONGEST_RAMP, v / clocks.fps) }) },
+    { label: "lift", value: contact.lift, apply: (v: number) => set({ rampOut: Math.min(LONGEST_RAMP, v / clocks.fps) }) },
+  ];
+  const isFoot = point.limb >= 0 && points.some((p) => p.id !== point.id && p.limb === point.limb && p.joint === point.joint);
   const sourceFrame = sourceFrameOf(clocks, contact.start);
   return (
     <section aria-label="Selected contact" className="mt-3 border-t border-line pt-2.5">
@@ -96,11 +90,56 @@ export function ContactPanel() {
         />
       </div>
       <div className="grid grid-cols-4 gap-1.5 pb-2">
-        {frame("from", contact.start, (v) => setSpan(Math.min(v, contact.end - 1), contact.end))}
-        {frame("to", contact.end, (v) => setSpan(contact.start, Math.min(after.frameCount - 1, Math.max(v, contact.start + 1))))}
-        {frame("landing", contact.landing, (v) => set({ rampIn: Math.min(LONGEST_RAMP, v / clocks.fps) }))}
-        {frame("lift", contact.lift, (v) => set({ rampOut: Math.min(LONGEST_RAMP, v / clocks.fps) }))}
+        {numbers.map((n) => (
+          <NumberBox key={n.label} label={n.label} value={n.value} min={0} max={last} onCommit={n.apply} />
+        ))}
       </div>
+      <div className="flex items-end gap-1.5 pb-2">
+        <div className="w-20">
+          <NumberBox
+            label="height cm"
+            title="Over the ground, exactly, all through the contact; 0 rests on it"
+            value={100 * (contact.height ?? 0)}
+            min={HEIGHTS[0]}
+            max={HEIGHTS[1]}
+            decimals={1}
+            onCommit={(cm) => set({ height: cm / 100 }, `Height of ${label.toLowerCase()}`)}
+          />
+        </div>
+        <Button
+          className="h-6! flex-1 px-1! text-xs"
+          title="Forgets where it rested: from now on it is exactly as high as it is at the playhead, all through the contact"
+          onClick={() => {
+            const height = Math.round(pointHeight(after, point, playhead.frame) * 1e4) / 1e4;
+            set({ height, anchor: null, rests: "settle" }, `Clear and set height of ${label.toLowerCase()}`);
+          }}
+        >
+          Clear and set height here
+        </Button>
+      </div>
+      {isFoot && (
+        <div className="flex items-end justify-between gap-1.5 pb-2">
+          <label className="flex items-center gap-1.5" title="The leg hangs from it: the other end of the foot is free to lift meanwhile">
+            <input
+              type="checkbox"
+              className="accent-[var(--ink)]"
+              checked={edit?.leads ?? false}
+              onChange={(event) => set({ leads: event.target.checked }, `Lead by ${label.toLowerCase()}`)}
+            />
+            leads the foot
+          </label>
+          <div className="w-24">
+            <NumberBox
+              label={contact.flat === undefined ? "flat % (as plant)" : "laid flat %"}
+              title="How far the foot is turned onto the ground before it is held; unless said here, as the plant says"
+              value={100 * (contact.flat ?? 0)}
+              min={0}
+              max={100}
+              onCommit={(v) => set({ flat: v / 100 }, `Lay ${label.toLowerCase()} flat`)}
+            />
+          </div>
+        </div>
+      )}
       <div className="flex gap-2">
         <Button
           className="h-7!"

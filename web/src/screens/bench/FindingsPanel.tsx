@@ -21,6 +21,7 @@ import { playhead } from "../../state/playhead.ts";
 import { addPatch } from "../../timedesk/patchActions.ts";
 import { showFigure } from "../../ui/figures.ts";
 import { VirtualList } from "../../ui/VirtualList.tsx";
+import { CarriedBy } from "./CarriedBy.tsx";
 
 const ICONS: Record<FindingKind, typeof Activity> = {
   slide: MoveHorizontal,
@@ -77,12 +78,7 @@ export function FindingsPanel() {
       </header>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a long list must scroll by keyboard */}
       <section ref={scroller} className="min-h-0 flex-1 overflow-y-auto" tabIndex={0} aria-label="List of findings">
-        {support && !support.byFeet && (
-          <p role="note" className="border-b border-line/70 px-3.5 py-2 text-ink-soft">
-            Feet rest on {Math.round(support.share * 100)} % of the frames: taken for a body that hangs, lies or flies. Nothing is read off them of floor and
-            travel; set contacts by hand where they do carry.
-          </p>
-        )}
+        {support && (!support.byFeet || support.said) && <CarriedBy />}
         {open.length === 0 && <p className="px-3.5 py-3 text-moss-ink">Nothing out of tolerance.</p>}
         <VirtualList
           items={open}
@@ -149,6 +145,7 @@ export function FindingsPanel() {
             </VirtualList>
           </>
         )}
+        {support?.byFeet && !support.said && <CarriedBy />}
       </section>
     </div>
   );

@@ -1,6 +1,7 @@
 import { frameOf, type Patch, RAMP_SHAPES } from "@stride/motion";
 import { change, useBench, withPatch } from "../../state/bench.ts";
 import { frameSpansOf, lastFrameOf } from "../../state/times.ts";
+import { NumberBox } from "../../ui/NumberBox.tsx";
 import { Segmented } from "../../ui/Segmented.tsx";
 
 /** Frames that a new stretch fades over, at 30 a second. */
@@ -59,25 +60,7 @@ export function RangeField({ patch }: { patch: Patch }) {
           </div>
           <div className="grid grid-cols-4 gap-1.5">
             {numbers.map((n) => (
-              <label key={n.label} className="text-xs text-ink-soft">
-                {n.label}
-                <input
-                  type="number"
-                  min={0}
-                  max={last}
-                  className="figure w-full rounded-sm border border-line bg-sheet px-1 text-ink"
-                  key={n.value}
-                  defaultValue={Math.round(n.value)}
-                  onKeyDown={(event) => {
-                    event.stopPropagation();
-                    if (event.key === "Enter") event.currentTarget.blur();
-                  }}
-                  onBlur={(event) => {
-                    const v = Math.max(0, Math.min(last, Math.round(Number(event.target.value))));
-                    if (Number.isFinite(v) && v !== Math.round(n.value)) n.apply(v);
-                  }}
-                />
-              </label>
+              <NumberBox key={n.label} label={n.label} value={n.value} min={0} max={last} onCommit={n.apply} />
             ))}
           </div>
         </>

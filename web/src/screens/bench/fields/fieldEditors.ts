@@ -1,5 +1,6 @@
 import type { ComponentType } from "react";
 import type { FieldEditorProps } from "./drawnField.ts";
+import { GroundShapesField } from "./GroundShapesField.tsx";
 import { HandShapesField } from "./HandShapesField.tsx";
 import { HoldsOfPatch } from "./HoldListField.tsx";
 import { KeyListField } from "./KeyListField.tsx";
@@ -17,5 +18,6 @@ export const FIELD_EDITORS: Readonly<Record<string, FieldEditor>> = {
   "part[]": { Editor: PartsField },
   "hold[]": { Editor: HoldsOfPatch },
   "key[]": { Editor: KeyListField },
+  "groundShape[]": { Editor: GroundShapesField },
   handShape: { Editor: HandShapesField, together: true },
 };

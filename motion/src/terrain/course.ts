@@ -1,0 +1,66 @@
+import type { JointTrack } from "../contacts/tracks.ts";
+import { type Ground, groundHeight } from "../ground/ground.ts";
+import { multiplyQuatFlat, rotateVecFlat, slerpQuatFlat } from "../math/quat.ts";
+import { quinticStep } from "../math/ramp.ts";
+import { depthUnder, raiseSmoothly } from "../plants/aboveGround.ts";
+import type { FootTargets } from "../plants/footTargets.ts";
+import type { LimbEnd } from "../plants/plants.ts";
+import type { Carry, Stand } from "./stands.ts";
+
+/** A foot that goes up does so within this share of its swing, one that goes down only over the last such share: edges lie between. */
+const SOON = 0.7;
+/** A foot in flight keeps its own height over the ground, or at least this much, metres. */
+const CLEAR = 0.02;
+
+/**
+ * The course of a limb's end over a new ground: carried by its stands' moves while it stands, between two of them from the one to the other (up soon,
+ * down late), before the first and behind the last as there; raised where it would come nearer to the new ground than it was to the old (to 2 cm).
+ */
+export function carriedCourse(end: LimbEnd, track: JointTrack, stands: readonly Stand[], from: Ground, to: Ground, fps: number): FootTargets {
+  const { frameCount: n } = track;
+  const targets: FootTargets = { positions: new Float64Array(n * 3), rotations: new Float64Array(n * 4), resting: new Uint8Array(n) };
+  const { positions, rotations, resting } = targets;
+  for (const stand of stands) resting.fill(1, stand.start, stand.end + 1);
+  const [a, b] = [new Float64Array(3), new Float64Array(3)];
+  const turn = new Float64Array(4);
+  let next = 0;
+  for (let f = 0; f < n; f++) {
+    while (next < stands.length && stands[next].end < f) next++;
+    const after = stands[Math.min(next, stands.length - 1)].carry;
+    const before = next > 0 && (next === stands.length || f < stands[next].start) ? stands[next - 1].carry : after;
+    const u = before === after || next === stands.length ? 1 : (f - stands[next - 1].end) / (stands[next].start - stands[next - 1].end);
+    carried(a, before, track.positions, f * 3);
+    carried(b, after, track.positions, f * 3);
+    const w = quinticStep(u);
+    const rise = b[1] > a[1] ? quinticStep(u / SOON) : quinticStep((u - 1 + SOON) / SOON);
+    positions[f * 3] = a[0] + w * (b[0] - a[0]);
+    positions[f * 3 + 1] = a[1] + rise * (b[1] - a[1]);
+    positions[f * 3 + 2] = a[2] + w * (b[2] - a[2]);
+    slerpQuatFlat(turn, 0, before.turn, 0, after.turn, 0, w);
+    multiplyQuatFlat(rotations, f * 4, turn, 0, track.rotations, f * 4);
+  }
+  if (end.bears) clearInFlight(end, targets, track, from, to, fps);
+  return targets;
+}
+
+function carried(dst: Float64Array, carry: Carry, positions: Float64Array, o: number): void {
+  for (let i = 0; i < 3; i++) dst[i] = positions[o + i] - carry.from[i];
+  rotateVecFlat(dst, 0, carry.turn, 0, dst, 0);
+  for (let i = 0; i < 3; i++) dst[i] += carry.to[i];
+}
+
+function clearInFlight(end: LimbEnd, targets: FootTargets, track: JointTrack, from: Ground, to: Ground, fps: number): void {
+  const { positions, resting } = targets;
+  const was = { positions: track.positions, rotations: Float64Array.from(track.rotations) };
+  const lacks = Float64Array.from({ length: resting.length }, (_, f) => {
+    if (resting[f]) return 0;
+    return Math.max(0, ...end.points.map((point) => depthUnder(point, targets, f, to) + Math.max(0, Math.min(CLEAR, -depthUnder(point, was, f, from)))));
+  });
+  const raised = raiseSmoothly(lacks, resting, to.shapes.length > 0, fps);
+  for (let f = 0; f < resting.length; f++) positions[f * 3 + 1] += raised[f];
+}
+
+/** How far a place is taken up by going from one ground to another, metres: for bodies of which nothing stands. */
+export function groundRise(from: Ground, to: Ground, x: number, z: number): number {
+  return groundHeight(to, x, z) - groundHeight(from, x, z);
+}

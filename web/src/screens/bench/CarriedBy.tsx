@@ -1,0 +1,32 @@
+import { change, shownDoc, useBench } from "../../state/bench.ts";
+import { Segmented } from "../../ui/Segmented.tsx";
+
+/** What the clip was taken for, by what, and a way to say otherwise. */
+export function CarriedBy() {
+  const support = useBench((s) => s.after?.support);
+  const said = useBench((s) => shownDoc(s).carriedBy);
+  if (!support) return null;
+  const share = `Feet rest on ${Math.round(support.share * 100)} % of the frames`;
+  return (
+    <div role="note" className="border-b border-line/70 px-3.5 py-2 text-ink-soft">
+      <p className="pb-1">
+        {support.byFeet ? `${share}: ` : `${share}: taken for a body that hangs, lies or flies. `}
+        {support.byFeet ? "ground and travel are read off them." : "Nothing is read off them of ground and travel; set contacts by hand where they do carry."}
+      </p>
+      <div className="flex items-center justify-between">
+        <span>Carried by</span>
+        <Segmented
+          small
+          label="Carried by"
+          value={said ?? "found"}
+          options={[
+            { value: "found", label: "as found" },
+            { value: "feet", label: "feet" },
+            { value: "other", label: "other" },
+          ]}
+          onChange={(v) => change("What carries the body", (d) => ({ ...d, carriedBy: v === "found" ? null : v }))}
+        />
+      </div>
+    </div>
+  );
+}
