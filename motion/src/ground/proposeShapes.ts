@@ -40,17 +40,29 @@ interface Course {
 /** Footfalls along the way that they take together, counted from the first of them. */
 function courseOf(falls: readonly Footfall[]): Course | null {
   const [first] = falls;
-  const last = falls.at(-1);
-  if (!first || !last) return null;
-  const way = Math.hypot(last.x - first.x, last.z - first.z);
-  // Two feet side by side say nothing of a way; the feet themselves do.
-  const angle = way > 2 * Math.max(0.1, first.length) ? Math.atan2(last.x - first.x, last.z - first.z) : first.heading;
+  if (!first) return null;
+  const angle = wayOf(falls);
   const [s, c] = [Math.sin(angle), Math.cos(angle)];
   const placed = falls.map((fall) => {
     const [dx, dz] = [fall.x - first.x, fall.z - first.z];
     return { ...fall, along: dx * s + dz * c, across: dx * c - dz * s };
   });
   return { heading: (angle * 180) / Math.PI, falls: placed };
+}
+
+/** The way that footfalls take, radians about +Y from +Z: from each to the one after the next, since feet fall to either side of it. */
+function wayOf(falls: readonly Footfall[]): number {
+  let [dx, dz] = [0, 0];
+  for (let i = 2; i < falls.length; i++) {
+    dx += falls[i].x - falls[i - 2].x;
+    dz += falls[i].z - falls[i - 2].z;
+  }
+  // Feet that stay about where they are, or two of them, say it by where they point.
+  if (Math.hypot(dx, dz) > 2 * Math.max(0.1, falls[0].length)) return Math.atan2(dx, dz);
+  return Math.atan2(
+    falls.reduce((sum, f) => sum + Math.sin(f.heading), 0),
+    falls.reduce((sum, f) => sum + Math.cos(f.heading), 0),
+  );
 }
 
 /** Where a shape begins that reaches from `along` on a course's footfalls, and how broad it has to be for them. */

@@ -1,6 +1,5 @@
 import { z } from "zod";
-import { jointTrack } from "../contacts/tracks.ts";
-import { type Ground, groundHeight, planeGround } from "../ground/ground.ts";
+import { type Ground, LEVEL_GROUND } from "../ground/ground.ts";
 import { groundShapeSchema } from "../ground/shapes.ts";
 import type { Motion } from "../motion.ts";
 import { carryOnto } from "../terrain/carryOnto.ts";
@@ -38,15 +37,9 @@ export const groundPatch = definePatch<GroundSettings>({
   },
   sees: () => "whole",
   apply(motion: Motion, settings: GroundSettings): Motion {
-    const beneath = settings.under === "level" ? levelled(motion) : motion.ground;
+    const beneath = settings.under === "level" ? LEVEL_GROUND : motion.ground;
     const to: Ground = { ...beneath, shapes: settings.shapes };
     const [was, is] = [JSON.stringify(motion.ground), JSON.stringify(to)];
     return was === is ? motion : carryOnto(motion, to, settings.lean);
   },
 });
-
-/** A level ground that meets the motion's where its hips begin. */
-function levelled({ ground, clip, character }: Motion): Ground {
-  const [x, , z] = jointTrack(character.skeleton, clip, character.rig.hips).positions;
-  return planeGround(groundHeight(ground, x, z));
-}

@@ -26,12 +26,16 @@ const FINE = 0.01;
 /** A foot likes this much air between it and whatever is higher before and behind it, and goes so far for it, metres. */
 const AIR = 0.14;
 const FOR_AIR = 0.18;
+/** A surface within this of the one before is that one, metres. */
+const AS_BEFORE = 0.03;
+const LEAST_AIR = 0.05;
 
 /**
  * The foothold nearest to where a sole comes down: the whole of it on one surface where there is such a place within reach, else with its heel over an
- * edge as people stand on narrow treads, and in any case with nothing of it inside the ground.
+ * edge as people stand on narrow treads, and in any case with nothing of it inside the ground. Where the surface is as high as the one that it stood
+ * on (`was`, metres) it stays where it is, if that holds it and is not right before a wall.
  */
-export function footholdOn(ground: Ground, sole: Sole2d): Foothold {
+export function footholdOn(ground: Ground, sole: Sole2d, was: number): Foothold {
   const at = (shift: number): Foothold => {
     const [x, z] = [sole.x + shift * sole.dirX, sole.z + shift * sole.dirZ];
     return { shift, height: groundHeight(ground, x, z), normal: groundNormal(ground, x, z) };
@@ -59,6 +63,7 @@ export function footholdOn(ground: Ground, sole: Sole2d): Foothold {
       const hold = at(shift);
       const [over, under] = off(hold, 0);
       if (over <= EVEN && under <= EVEN) {
+        if (d === 0 && Math.abs(hold.height - was) <= AS_BEFORE && off(hold, LEAST_AIR)[0] <= EVEN) return hold;
         if (d <= FOR_AIR && off(hold, AIR)[0] <= EVEN) return hold;
         even ??= hold;
       }

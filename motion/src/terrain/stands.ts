@@ -52,14 +52,15 @@ function carryOf(end: LimbEnd, contacts: readonly Contact[], tracks: PointTracks
   const { dirX, dirZ, length } = direction(end, tracks, middle);
   const beyond = length > 0 ? { toes: TOES_BEYOND * length, heel: HEEL_BEYOND * length } : { toes: AROUND_POINT, heel: AROUND_POINT };
   const leadsByToe = lead.point === toe?.id;
-  const hold = footholdOn(to, {
+  const sole = {
     x: rest[0],
     z: rest[2],
     dirX,
     dirZ,
     front: beyond.toes + (leadsByToe ? 0 : length),
     back: beyond.heel + (leadsByToe ? length : 0),
-  });
+  };
+  const hold = footholdOn(to, sole, height);
   const turn = setIdentityQuatFlat(new Float64Array(4), 0) as Float64Array;
   const same = hold.normal.every((v, i) => Math.abs(v - normal[i]) < 1e-9);
   if (!same) fromToQuatFlat(turn, 0, normal[0], normal[1], normal[2], hold.normal[0], hold.normal[1], hold.normal[2]);

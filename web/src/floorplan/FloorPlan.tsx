@@ -78,9 +78,11 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
         {plan.pieces.map(({ outline, label }) => (
           <g key={outline.join(" ")}>
             <polygon points={outline.map((p) => p.join(",")).join(" ")} fill="var(--paper)" stroke="var(--ink-soft)" strokeWidth={line} />
-            <text {...labelPlace(outline, plan.box, text)} fontSize={text * 0.8} textAnchor="middle" fill="var(--ink-soft)">
-              {label}
-            </text>
+            {large && (
+              <text {...labelPlace(outline, plan.box, text)} fontSize={text * 0.8} fill="var(--ink-soft)">
+                {label}
+              </text>
+            )}
           </g>
         ))}
         <polyline points={plan.path.map((p) => p.join(",")).join(" ")} fill="none" stroke="var(--ink)" strokeWidth={line} />
@@ -146,12 +148,10 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
   );
 }
 
-/** A label near the upper side of a piece, where that lies within the plan. */
-function labelPlace(outline: readonly Place[], [x0, y0, x1]: readonly number[], text: number): { x: number; y: number } {
-  const xs = outline.map(([x]) => x);
-  const left = Math.max(x0, Math.min(...xs));
-  const right = Math.min(x1, Math.max(...xs));
-  return { x: (left + right) / 2, y: Math.max(y0, Math.min(...outline.map(([, y]) => y))) + text };
+/** A label in the near lower corner of a piece, where that lies within the plan. */
+function labelPlace(outline: readonly Place[], [x0, , , y1]: readonly number[], text: number): { x: number; y: number } {
+  const left = Math.max(x0, Math.min(...outline.map(([x]) => x)));
+  return { x: left + 0.4 * text, y: Math.min(y1, Math.max(...outline.map(([, y]) => y))) - 0.4 * text };
 }
 
 /** Diagonal of the box about a course of x and z, metres. */

@@ -22,7 +22,7 @@ export function NumberBox({ label, value, min, max, decimals = 0, title, onCommi
         step={10 ** -decimals}
         key={shown}
         defaultValue={shown}
-        className="figure w-full rounded-sm border border-line bg-sheet px-1 text-ink"
+        className="figure w-full [appearance:textfield] rounded-sm border border-line bg-sheet px-1 text-ink [&::-webkit-inner-spin-button]:appearance-none"
         onKeyDown={(event) => {
           event.stopPropagation();
           if (event.key === "Enter") event.currentTarget.blur();

@@ -44,11 +44,10 @@ const NEW: readonly (readonly [GroundShape["shape"], string])[] = [
 
 /** What stands on a ground: each shape with its measures, and new ones before the body at the playhead. */
 export function GroundShapesField({ patch, fields: [field] }: FieldEditorProps) {
-  const before = useBench((s) => s.before);
   const after = useBench((s) => s.after);
   const shapes = field.value as readonly GroundShape[];
-  if (!before || !after) return null;
-  const found = shapesFound(footfallsOf(before.prints));
+  if (!after) return null;
+  const found = shapesFound(footfallsOf(after));
   const set = (label: string, next: readonly GroundShape[]) => field.set(next, `${label}, ${patch.name}`);
   return (
     <fieldset className="border-t border-line pt-2 pb-1">
@@ -60,7 +59,7 @@ export function GroundShapesField({ patch, fields: [field] }: FieldEditorProps) 
             <Button
               key={kind}
               className="h-6! px-2! text-xs"
-              onClick={() => set(`Add ${label.toLowerCase()}`, [...shapes, shapeAhead(kind, footfallsOf(after.prints), playhead.frame)])}
+              onClick={() => set(`Add ${label.toLowerCase()}`, [...shapes, shapeAhead(kind, footfallsOf(after), playhead.frame)])}
             >
               {label}
             </Button>
@@ -82,7 +81,7 @@ export function GroundShapesField({ patch, fields: [field] }: FieldEditorProps) 
           // biome-ignore lint/suspicious/noArrayIndexKey: shapes have no names, and do not change places
           <li key={i} className="border-t border-line/70 py-1.5" aria-label={shapeName(shape)}>
             <div className="flex items-center justify-between">
-              <span className="font-semibold">{shapeName(shape)}</span>
+              <span className="font-semibold first-letter:uppercase">{shapeName(shape)}</span>
               <IconButton
                 label={`Take away ${shapeName(shape)}`}
                 className="size-5!"

@@ -1,10 +1,14 @@
-import type { Footfall, GroundShape } from "@stride/motion";
-import type { Footprint } from "../../../worker/views.ts";
+import { type Footfall, type GroundShape, groundHeight, planeHeight } from "@stride/motion";
+import type { MotionView } from "../../../worker/views.ts";
 
 /** Footfalls by which shapes are proposed: of a body on four legs those of its fore legs, which come onto a shape first. */
-export function footfallsOf(prints: readonly Footprint[]): Footfall[] {
+export function footfallsOf({ prints, ground }: Pick<MotionView, "prints" | "ground">): Footfall[] {
   const fore = prints.filter((p) => p.point.endsWith("Fore"));
-  return (fore.length > 0 ? fore : prints).map(({ start, x, z, rise, heading, length }) => ({ start, x, z, rise, heading, length }));
+  return (fore.length > 0 ? fore : prints).map(({ start, x, z, rise, heading, length }) => {
+    // A print's rise is over the surface that stands there already.
+    const stands = groundHeight(ground, x, z) - planeHeight(ground, x, z);
+    return { start, x, z, rise: rise + stands, heading, length };
+  });
 }
 
 /** "4 steps of 17 cm", "slope of 8°", "box of 20 cm". */
