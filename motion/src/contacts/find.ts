@@ -40,10 +40,7 @@ export function findContacts(character: Character, clip: Clip, carriedBy: "feet"
   const byFeet = carriedBy === null ? share >= LEAST_SHARE : carriedBy === "feet";
   const ground = byFeet ? feet.ground : LEVEL_GROUND;
   const others = findOthers(character, clip, ground);
-  const points = feet.points.map((p) => {
-    const clearance = others.clearances.get(p.id);
-    return clearance === undefined ? p : { ...p, clearance };
-  });
+  const points = feet.points.map((p) => others.points.get(p.id) ?? p);
   return {
     points,
     contacts: sortContacts([
