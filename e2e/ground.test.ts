@@ -2,7 +2,7 @@ import { demoClips } from "@stride/demo";
 import { jointTrack } from "@stride/motion";
 import { describe, expect, it } from "vitest";
 import { useBrowserTest } from "./fixture.ts";
-import { exportFiles, findingTitles, newPage, openClip, settled } from "./harness.ts";
+import { exportFiles, findingTitles, newPage, openClip, savedWork, settingsOf, settled, toFrame } from "./harness.ts";
 
 const test = useBrowserTest();
 
@@ -49,6 +49,15 @@ describe("ground that is no floor", () => {
     const { slide, wobble } = restingToes("porter-up-the-quay-steps", clip);
     expect(slide).toBeLessThan(0.5);
     expect(wobble).toBeLessThan(0.3);
+    await page.keyboard.press("Escape");
+    // What was found can be taken over as shapes with numbers.
+    await page.getByRole("button", { name: "Patch", exact: true }).click();
+    await page.getByRole("menuitem", { name: /^Put on ground/ }).click();
+    await page.getByRole("button", { name: "As found: 3 steps of 17 cm" }).click();
+    await settled(page);
+    expect(await findingTitles(page)).toEqual([]);
+    const [shape] = settingsOf<{ shapes: { rise: number; tread: number }[] }>((await savedWork(page, test.server.url)).document, "ground").shapes;
+    expect(shape.rise).toBeCloseTo(0.17, 2);
     expect(errors).toEqual([]);
     await context.close();
   });
@@ -93,14 +102,64 @@ describe("ground that is no floor", () => {
     await context.close();
   });
 
-  it("is not reached by a body that hangs, and the page says what it took it for", async () => {
+  it("is another one that a walk is put onto: steps of a stated rise, a gangway, and level again, in the view, the plan and the file", async () => {
     const { page, context, errors } = await newPage(test.browser);
-    await openClip(page, test.server.url, "Porter, hanging from the davit");
-    await page
-      .getByRole("note")
-      .getByText(/Feet rest on \d+ % of the frames: taken for a body that hangs/)
-      .waitFor();
-    expect(await findingTitles(page)).toEqual([]);
+    await openClip(page, test.server.url, "Porter, turn and stop");
+    await page.keyboard.press("g");
+    await settled(page);
+    await page.getByRole("button", { name: "Patch", exact: true }).click();
+    await page.getByRole("menuitem", { name: /^Put on ground/ }).click();
+    await settled(page);
+    await page.getByText("Nothing stands on it.").waitFor();
+    await toFrame(page, 0);
+    const panel = page.getByRole("group", { name: "Shapes of the ground" });
+    await panel.getByRole("button", { name: "Steps", exact: true }).click();
+    await settled(page);
+    await panel.getByRole("spinbutton", { name: "rise cm" }).fill("12");
+    await page.keyboard.press("Enter");
+    await panel.getByRole("spinbutton", { name: "steps", exact: true }).fill("3");
+    await page.keyboard.press("Enter");
+    await settled(page);
+    await page.getByText("3 steps of 12 cm").waitFor();
+    expect((await findingTitles(page)).filter((t) => /slides|floats|sinks|Motion|stretch/.test(t))).toEqual([]);
+    // Large, the plan tells the heights.
+    await page.getByRole("button", { name: "Floor plan large" }).click();
+    for (const label of ["+12 cm", "+24 cm", "+36 cm"]) await page.getByRole("region", { name: "Floor plan" }).getByText(label, { exact: true }).waitFor();
+    await page.getByRole("button", { name: "Floor plan small" }).click();
+
+    const { document, source, evaluator } = await savedWork(page, test.server.url);
+    const { shapes } = settingsOf<{ shapes: { shape: string; rise: number; count: number; tread: number }[] }>(document, "ground");
+    expect(shapes).toMatchObject([{ shape: "steps", rise: 0.12, count: 3 }]);
+    // In the file each toe rests on a step's height over where it rested on the level, and stays there.
+    await page.keyboard.press("Control+e");
+    await page.getByText(/Writes .*: \d+ frames/).waitFor();
+    const { clip } = await exportFiles(page);
+    const { slide, wobble } = restingToes("porter-turn-and-stop", clip);
+    expect(slide).toBeLessThan(0.5);
+    expect(wobble).toBeLessThan(0.3);
+    const level = evaluator.evaluate({ ...document, patches: document.patches.filter((p) => p.kind !== "ground") }).result;
+    const rises = new Set<number>();
+    for (const contact of level.contacts.filter((c) => c.point.endsWith("Toe"))) {
+      const [was, is] = [level.clip, clip.clip].map((c) => jointTrack(source.skeleton, c, contact.joint).positions);
+      const middle = Math.round((contact.start + contact.end) / 2) * 3 + 1;
+      const steps = (is[middle] - was[middle]) / 0.12;
+      expect(Math.abs(steps - Math.round(steps)), `${contact.point} ${contact.start}`).toBeLessThan(0.03);
+      rises.add(Math.round(steps));
+    }
+    expect([...rises].sort()).toEqual([0, 1, 2, 3]);
+    await page.keyboard.press("Escape");
+
+    // A slope instead; then nothing, and the motion is the planted one again.
+    await panel.getByRole("button", { name: "Take away 3 steps of 12 cm" }).click();
+    await panel.getByRole("button", { name: "Slope", exact: true }).click();
+    await settled(page);
+    await page.getByText("slope of 8°").waitFor();
+    expect((await findingTitles(page)).filter((t) => /slides|floats|sinks|Motion|tilts/.test(t))).toEqual([]);
+    await panel.getByRole("button", { name: "Take away slope of 8°" }).click();
+    await settled(page);
+    const bare = await savedWork(page, test.server.url);
+    const { result } = bare.evaluator.evaluate(bare.document);
+    expect(result.clip.positions).toEqual(level.clip.positions);
     expect(errors).toEqual([]);
     await context.close();
   });

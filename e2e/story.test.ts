@@ -2,7 +2,7 @@ import { type Clip, Evaluator, emptyWork, jointLabels, measure, oneSource, readM
 import type { Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
 import { useBrowserTest } from "./fixture.ts";
-import { exportFiles, FINDINGS, findingTitles, newPage, openClip, ownRotation, settled } from "./harness.ts";
+import { exportFiles, FINDINGS, findingTitles, newPage, openClip, ownRotation, savedWork, settled } from "./harness.ts";
 
 const test = useBrowserTest();
 
@@ -55,6 +55,12 @@ describe("the slipping porter", () => {
     await settled(page);
     await page.locator(`[data-contact='leftToe:${from}-${Number(to) - 2}']`).waitFor();
     await page.getByText("set by hand").waitFor();
+    // Its foot is laid flat where it lands, and goes on resting still.
+    await page.getByRole("region", { name: "Selected contact" }).getByLabel("flat % (as plant)").fill("100");
+    await page.keyboard.press("Enter");
+    await settled(page);
+    await page.getByRole("region", { name: "Selected contact" }).getByLabel("laid flat %").waitFor();
+    expect((await savedWork(page, test.server.url)).document.contacts).toMatchObject([{ point: "leftToe", flat: 1 }]);
 
     // The toe that twists and the hand that jumps are repaired alone.
     for (const title of [/Right toe jitters/, /Left hand pops/]) {

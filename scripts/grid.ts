@@ -1,15 +1,15 @@
-import { type Figures, figuresOf, GRID } from "@stride/demo";
+import { GRID, type Row } from "@stride/demo";
 
 // npm run grid [-- class …]: contacts and plants measured on clips whose truth is known, class by class; the worst case of each figure is named.
 
 const wanted = process.argv.slice(2).filter((a) => !a.startsWith("-"));
 const all = process.argv.includes("--all");
-for (const { id, title, cases, limits } of GRID) {
+for (const { id, title, rows: cases, limits } of GRID) {
   if (wanted.length > 0 && !wanted.includes(id)) continue;
-  const rows = cases().map(figuresOf);
+  const rows = cases().map((measure) => measure());
   console.log(`\n${id}: ${title} (${rows.length} clips)`);
   for (const { figure, label, most, least } of limits) {
-    const value = (r: Figures) => r[figure] as number;
+    const value = (r: Row) => r[figure] as number;
     const worst = rows.reduce((a, b) => ((least === undefined ? value(b) > value(a) : value(b) < value(a)) ? b : a));
     const mean = rows.reduce((sum, r) => sum + value(r), 0) / rows.length;
     const over = rows.filter((r) => (least === undefined ? !(value(r) <= (most ?? 0)) : !(value(r) >= least)));

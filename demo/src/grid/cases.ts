@@ -164,7 +164,7 @@ export function bobbing(): GridCase[] {
       [0.008, 1.7],
       [0.012, 3],
     ].map(([size, rate]) =>
-      caseOf(body, body.character.plan === "biped" ? walk(body) : amble(body), { bob: [size, rate] }, `bob ${size * 100} cm, ${rate} Hz`),
+      caseOf(body, body.character.plan === "biped" ? walk(body) : walk4(body), { bob: [size, rate] }, `bob ${size * 100} cm, ${rate} Hz`),
     ),
   );
 }
@@ -229,7 +229,7 @@ function renameJoints(c: Character, name: (old: string, joint: number) => string
   return { ...c, skeleton: { ...c.skeleton, names: c.skeleton.names.map(name) } };
 }
 
-const amble = ({ character, scale, fps }: Body, more: object = {}): Plan =>
+export const walk4 = ({ character, scale, fps }: Body, more: object = {}): Plan =>
   quadrupedWalk(character, { name: "walk", fps, seed: 4, seconds: 4, stride: 0.8 * scale, cycle: 1.1 * Math.sqrt(scale), duty: 0.65, path: straight, ...more });
 const trot = ({ character, scale, fps }: Body): Plan =>
   quadrupedWalk(character, {
@@ -247,10 +247,10 @@ const trot = ({ character, scale, fps }: Body): Plan =>
 
 export function fourLegs(): GridCase[] {
   return flat(quadrupeds(), (body) => [
-    caseOf(body, amble(body), {}, "clean"),
-    caseOf(body, amble(body), { travel: 1.12 }, "+12 %"),
+    caseOf(body, walk4(body), {}, "clean"),
+    caseOf(body, walk4(body), { travel: 1.12 }, "+12 %"),
     caseOf(body, trot(body), {}, "clean"),
-    caseOf(body, amble(body, { path: bend(0.5 * body.scale, 1.2, 2 * body.scale), name: "curve" }), { travel: 0.9, jitter: 0.4 }, "−10 %, 0.4°"),
+    caseOf(body, walk4(body, { path: bend(0.5 * body.scale, 1.2, 2 * body.scale), name: "curve" }), { travel: 0.9, jitter: 0.4 }, "−10 %, 0.4°"),
     caseOf(body, trot(body), { travel: 1.1 }, "+10 %"),
   ]);
 }

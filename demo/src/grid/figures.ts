@@ -94,7 +94,7 @@ export function figuresOf({ name, truth, faulty, faults }: GridCase): Figures {
 }
 
 /** The joint that rests: a toe or hoof; the end of a foot without toes. */
-function restingJoint(roles: Character["roles"], point: string): number {
+export function restingJoint(roles: Character["roles"], point: string): number {
   const side = point.startsWith("left") ? "left" : "right";
   if (point.endsWith("Fore")) return roles[`${side}HandEnd`] ?? 0;
   return roles[`${side}Toe`] ?? roles[`${side}Foot`] ?? 0;

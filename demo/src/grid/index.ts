@@ -1,9 +1,12 @@
-import type { GridCase } from "./cases.ts";
 import * as cases from "./cases.ts";
-import type { Figures } from "./figures.ts";
+import { type Figures, figuresOf } from "./figures.ts";
+import { type PutFigures, putCases, putFigures } from "./putOnto.ts";
+
+/** What was measured of one clip. */
+export type Row = Partial<Figures & PutFigures> & { readonly name: string };
 
 interface Limit {
-  readonly figure: keyof Figures;
+  readonly figure: keyof Row;
   readonly label: string;
   readonly most?: number;
   readonly least?: number;
@@ -12,7 +15,8 @@ interface Limit {
 export interface GridClass {
   readonly id: string;
   readonly title: string;
-  cases(): GridCase[];
+  /** its clips, each measured when it is asked for */
+  rows(): (() => Row)[];
   readonly limits: readonly Limit[];
 }
 
@@ -23,43 +27,57 @@ const POPS: Limit = { figure: "pops", label: "pops introduced", most: 0 };
 const TOE: Limit = { figure: "toeInLift", label: "toe joint while the heel lifts, cm", most: 0.1 };
 const APART: Limit = { figure: "apart", label: "mean distance to the truth, cm", most: 0.1 };
 
+const measured = (make: () => cases.GridCase[]) => () => make().map((one) => () => figuresOf(one));
+
 /** Classes of clips on which contacts and plants are measured, with what they are held to. */
 export const GRID: readonly GridClass[] = [
-  { id: "clean", title: "nothing wrong, two legs", cases: cases.cleanBipeds, limits: [APART, F1, TOE, POPS] },
-  { id: "clean4", title: "nothing wrong, four legs", cases: cases.cleanQuadrupeds, limits: [APART, F1, POPS] },
-  { id: "skating", title: "wrong speed, heels lifting", cases: cases.skating, limits: [TOE, SLIDE, F1] },
+  { id: "clean", title: "nothing wrong, two legs", rows: measured(cases.cleanBipeds), limits: [APART, F1, TOE, POPS] },
+  { id: "clean4", title: "nothing wrong, four legs", rows: measured(cases.cleanQuadrupeds), limits: [APART, F1, POPS] },
+  { id: "skating", title: "wrong speed, heels lifting", rows: measured(cases.skating), limits: [TOE, SLIDE, F1] },
   {
     id: "edges",
     title: "contacts on the first and last frame",
-    cases: cases.edges,
+    rows: measured(cases.edges),
     limits: [{ figure: "edgeSlide", label: "slide in spans at the ends, cm", most: 0.1 }],
   },
   {
     id: "spikes",
     title: "one-frame spikes in leg joints",
-    cases: cases.spikes,
+    rows: measured(cases.spikes),
     limits: [F1, { ...SLIDE, figure: "slideMax", label: "slide in true spans, worst, cm", most: 0.2 }],
   },
   {
     id: "travel",
     title: "wrong travel speeds",
-    cases: cases.travel,
+    rows: measured(cases.travel),
     limits: [{ figure: "travelOff", label: "what is left of the error", most: 0.05 }, SLIDE],
   },
   {
     id: "quick",
     title: "short stances, trembling",
-    cases: cases.quick,
+    rows: measured(cases.quick),
     limits: [{ figure: "path", label: "foot paths, mean, cm", most: 1 }, { figure: "pathBefore", label: "foot paths before, mean, cm", most: 9 }, F1],
   },
-  { id: "bob", title: "the whole body bobs", cases: cases.bobbing, limits: [F1, POPS, HEIGHT] },
-  { id: "tilt", title: "runs on floors that tilt along them", cases: cases.tilted, limits: [HEIGHT, F1] },
-  { id: "four", title: "four legs", cases: cases.fourLegs, limits: [F1, { ...SLIDE, most: 0.3 }, POPS, HEIGHT] },
+  { id: "bob", title: "the whole body bobs", rows: measured(cases.bobbing), limits: [F1, POPS, HEIGHT] },
+  { id: "tilt", title: "runs on floors that tilt along them", rows: measured(cases.tilted), limits: [HEIGHT, F1] },
+  { id: "four", title: "four legs", rows: measured(cases.fourLegs), limits: [F1, { ...SLIDE, most: 0.3 }, POPS, HEIGHT] },
   {
     id: "mixed",
     title: "two legs, all movements, mixed faults",
-    cases: cases.mixed,
+    rows: measured(cases.mixed),
     limits: [SLIDE, { figure: "slideMax", label: "slide in true spans, worst, cm", most: 1 }, HEIGHT, { ...F1, least: 0.95 }, POPS],
   },
-  { id: "uneven", title: "slopes and steps", cases: cases.uneven, limits: [{ ...F1, least: 0.95 }, { ...SLIDE, most: 0.3 }, HEIGHT] },
+  { id: "uneven", title: "slopes and steps", rows: measured(cases.uneven), limits: [{ ...F1, least: 0.95 }, { ...SLIDE, most: 0.3 }, HEIGHT] },
+  {
+    id: "put",
+    title: "put onto slopes and steps",
+    rows: () => putCases().map((one) => () => putFigures(one)),
+    limits: [
+      { ...SLIDE, figure: "slideMax", label: "slide in true spans, worst, cm", most: 0.1 },
+      HEIGHT,
+      { figure: "through", label: "into the new ground, cm", most: 0.2 },
+      { figure: "stretch", label: "longest reach of its leg's length", most: 1 },
+      POPS,
+    ],
+  },
 ];

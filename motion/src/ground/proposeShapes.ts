@@ -97,7 +97,7 @@ function middleBehind(fall: Footfall): number {
 /** A slope, steps or a box before the body at a frame: begun between the footfalls there, as long as the clip goes on, a step for each footfall. */
 export function shapeAhead(kind: GroundShape["shape"], footfalls: readonly Footfall[], frame: number): GroundShape {
   const sorted = [...footfalls].sort((a, b) => a.start - b.start);
-  const ahead = sorted.filter((f) => f.start >= frame);
+  const ahead = sorted.filter((f) => f.start > frame);
   const course = courseOf(ahead.length > 0 ? ahead : sorted.slice(-2));
   if (!course) {
     const nowhere = { x: 0, z: 0.5, heading: 0, width: LEAST_WIDTH, landing: LANDING };

@@ -1,8 +1,8 @@
-import { type Clip, ClipDraft } from "../clip/clip.ts";
+import type { Clip } from "../clip/clip.ts";
+import { moveBody } from "../clip/roots.ts";
 import type { Contact } from "../contacts/contact.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
-import { FREE, type Freedom, type Goal, reachBody } from "../kinematics/bodyReach.ts";
-import { PoseFrame } from "../kinematics/poseFrame.ts";
+import { rigidFit } from "../kinematics/rigidFit.ts";
 import { conjugateQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
 import { runningMean } from "../signal/filters.ts";
@@ -11,8 +11,6 @@ import { fadeBetween } from "./fade.ts";
 import { rampFrames, settingsAt } from "./plants.ts";
 import { type SolveScope, scopeMarks } from "./scope.ts";
 
-/** The body's place gives way readily, its turn less: one part alone is brought to its place without turning the body much. */
-const RIGID: Freedom = { ...FREE, move: [1, 1, 1], hipsTurn: [0.12, 0.12, 0.12] };
 /** Displacements below this are none, metres. */
 const STILL = 1e-7;
 
@@ -29,14 +27,14 @@ function calmWithin(shift: Float64Array, start: number, end: number, half: numbe
 }
 
 /**
- * Holds contacts of parts that no limb carries (back, seat, head, knees, elbows) by the body's own place and turn: the hips with all that
- * hangs on them go where their points have to be, rigidly, so that no pose changes. Displacements fade outside the spans as a foot's do.
+ * Holds contacts of parts that no limb carries (back, seat, head, knees, elbows) by the body's own place and turn: it goes where
+ * its points have to be as one piece, so that no pose changes. Displacements fade outside the spans as a foot's do.
  */
 export function holdBody(motion: Motion, contacts: readonly Contact[], weights: Float64Array, scope: SolveScope | null): Clip {
   const { clip, character } = motion;
   const byBody = motion.points.filter((p) => p.limb < 0 && contacts.some((c) => c.point === p.id));
   if (byBody.length === 0) return clip;
-  const { skeleton, rig } = character;
+  const { skeleton } = character;
   const n = clip.frameCount;
   const tracks = new PointTracks(skeleton, clip, motion.points);
   const marks = scopeMarks(scope, clip, [...new Set(byBody.flatMap((p) => ancestry(skeleton, p.joint)))]);
@@ -64,33 +62,42 @@ export function holdBody(motion: Motion, contacts: readonly Contact[], weights: 
       return { start: c.start, end: Math.min(n - 1, c.end), rampIn: c.rampIn ?? ramps.landing, rampOut: c.rampOut ?? ramps.lift };
     });
     fadeBetween(shift, n, spans);
-    return { point, course, shift };
+    const rests = new Uint8Array(n);
+    const said = new Uint8Array(n);
+    for (const c of own) (c.origin === "set" ? said : rests).fill(1, c.start, c.end + 1);
+    return { course, shift, rests, said };
   });
-  const draft = ClipDraft.of(clip);
-  const frame = new PoseFrame(skeleton, clip);
-  const inverse = new Float64Array(4);
-  const local = new Float64Array(3);
-  for (let f = 0; f < n; f++) {
-    if (weights[f] === 0 || marks?.[f] === 0) continue;
+  return moveBody(skeleton, clip, (f) => {
+    if (weights[f] === 0 || marks?.[f] === 0) return null;
     const moved = shifts.filter(({ shift }) => Math.hypot(shift[f * 3], shift[f * 3 + 1], shift[f * 3 + 2]) * weights[f] > STILL);
-    if (moved.length === 0) continue;
-    frame.load(clip, f);
-    conjugateQuatFlat(inverse, 0, frame.worldRotations, rig.hips * 4);
-    const goals = moved.map(({ course, shift }): Goal => {
-      // The point as the hips see it: it moves with them as one piece.
-      for (let i = 0; i < 3; i++) local[i] = course[f * 3 + i] - frame.worldPositions[rig.hips * 3 + i];
-      rotateVecFlat(local, 0, inverse, 0, local, 0);
-      return {
-        joint: rig.hips,
-        local: local.slice(),
-        position: [0, 1, 2].map((i) => course[f * 3 + i] + weights[f] * shift[f * 3 + i]),
-        orientation: null,
-        rank: "keep",
-        extent: 0,
-      };
-    });
-    reachBody(frame, rig, goals, RIGID);
-    frame.store(draft, f, null);
-  }
-  return draft.done();
+    if (moved.length === 0) return null;
+    const off = [0, 0, 0];
+    // What stays where it is holds as well as what has to move.
+    const held = shifts.filter((s) => moved.includes(s) || s.rests[f] || s.said[f]);
+    const places = held.map(({ course }) => course.subarray(f * 3, f * 3 + 3));
+    const targets = held.map(({ shift }, k) => places[k].map((v, i) => v + weights[f] * shift[f * 3 + i]));
+    const { turn, from, to } = rigidFit(places, targets);
+    // Where a person said how it rests, it does exactly; what a rigid body cannot do besides is left to what was found.
+    const said = held.flatMap(({ said }, k) => (said[f] ? [k] : []));
+    for (const k of said) {
+      const at = rotateVecFlat(
+        new Float64Array(3),
+        0,
+        turn,
+        0,
+        [0, 1, 2].map((i) => places[k][i] - from[i]),
+        0,
+      );
+      for (let i = 0; i < 3; i++) off[i] += (targets[k][i] - to[i] - at[i]) / said.length;
+    }
+    const back = rotateVecFlat(
+      new Float64Array(3),
+      0,
+      conjugateQuatFlat(new Float64Array(4), 0, turn, 0),
+      0,
+      to.map((v, i) => v + off[i]),
+      0,
+    );
+    return { shift: [0, 1, 2].map((i) => back[i] - from[i]), turn: held.length > 1 ? turn : null };
+  });
 }

@@ -16,8 +16,8 @@ import { carriedPoint, type Stand, standsOf } from "./stands.ts";
 const HIPS_MAY_DROP_CM = 60;
 /** A part that lies on the ground carries as much as so many legs. */
 const LYING_SHARE = 3;
-/** A point within this of the surface rests on it, metres. */
-const ON_SURFACE = 0.02;
+/** A point within this of the surface rests on it, metres; a sole over a crease bridges it. */
+const ON_SURFACE = 0.006;
 
 /**
  * A motion taken from the ground that it stands on onto another. Each stand of a foot, a hoof or a hand goes rigidly onto the surface of its foothold,

@@ -47,7 +47,8 @@ export function GroundShapesField({ patch, fields: [field] }: FieldEditorProps) 
   const after = useBench((s) => s.after);
   const shapes = field.value as readonly GroundShape[];
   if (!after) return null;
-  const found = shapesFound(footfallsOf(after));
+  // Once shapes stand there, the footfalls tell of those.
+  const found = shapes.length === 0 ? shapesFound(footfallsOf(after)) : [];
   const set = (label: string, next: readonly GroundShape[]) => field.set(next, `${label}, ${patch.name}`);
   return (
     <fieldset className="border-t border-line pt-2 pb-1">

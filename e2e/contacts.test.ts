@@ -1,0 +1,94 @@
+import { jointTrack, PointTracks } from "@stride/motion";
+import { describe, expect, it } from "vitest";
+import { useBrowserTest } from "./fixture.ts";
+import { exportFiles, findingTitles, newPage, openClip, savedWork, settled, toFrame } from "./harness.ts";
+
+const test = useBrowserTest();
+
+/** The most that a joint of the written file is away from where it is on a frame, over some frames, cm. */
+function strays(file: { skeleton: Parameters<typeof jointTrack>[0]; clip: Parameters<typeof jointTrack>[1] }, name: string, from: number, to: number): number {
+  const { positions: p } = jointTrack(file.skeleton, file.clip, file.skeleton.names.indexOf(name));
+  let most = 0;
+  for (let f = from; f <= to; f++) most = Math.max(most, 100 * Math.hypot(...[0, 1, 2].map((i) => p[f * 3 + i] - p[from * 3 + i])));
+  return most;
+}
+
+describe("contacts of any part", () => {
+  it("are hands on a hook: found, shown as rows, kept on it when the body is planted; and feet may be told to carry after all", async () => {
+    const { page, context, errors } = await newPage(test.browser);
+    await openClip(page, test.server.url, "Porter, hanging from the davit");
+    const rows = page.getByRole("region", { name: "Footfall" });
+    for (const hand of ["leftHand", "rightHand"]) await rows.locator(`[data-contact='${hand}:0-120']`).waitFor();
+    const note = page.getByRole("note");
+    await note.getByText(/taken for a body that hangs/).waitFor();
+    expect(await findingTitles(page)).toEqual([]);
+    await page.keyboard.press("g");
+    await settled(page);
+    await page.keyboard.press("Control+e");
+    await page.getByText(/Writes .*: 121 frames/).waitFor();
+    const { clip } = await exportFiles(page);
+    for (const hand of ["LeftHand", "RightHand"]) expect(strays(clip, hand, 0, 120), hand).toBeLessThan(0.3);
+    expect(strays(clip, "Hips", 0, 120)).toBeGreaterThan(10);
+    await page.keyboard.press("Escape");
+
+    // Told otherwise, and back.
+    await note.getByRole("radio", { name: "feet" }).click();
+    await settled(page);
+    await note.getByText(/ground and travel are read off them/).waitFor();
+    expect((await savedWork(page, test.server.url)).document.carriedBy).toBe("feet");
+    await note.getByRole("radio", { name: "as found" }).click();
+    await settled(page);
+    await note.getByText(/taken for a body that hangs/).waitFor();
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it("are a back on the ice, held at a height that is typed; the toes' contact is added and leads its foot", async () => {
+    const { page, context, errors } = await newPage(test.browser);
+    await openClip(page, test.server.url, "Porter, slip on the ice");
+    await page.keyboard.press("g");
+    await settled(page);
+    const back = page.locator("[data-contact^='back:']").first();
+    const [, from, to] = (/back:(\d+)-(\d+)/.exec((await back.getAttribute("data-contact")) ?? "") ?? []).map(Number);
+    await back.click();
+    const panel = page.getByRole("region", { name: "Selected contact" });
+    await panel.getByLabel("height cm").fill("6");
+    await page.keyboard.press("Enter");
+    await settled(page);
+    // A toe is given a contact at the playhead, early in the clip, and leads.
+    await toFrame(page, 12);
+    await page.getByRole("button", { name: "Add a contact of the left toe at the playhead" }).click();
+    await settled(page);
+    await panel.getByRole("checkbox", { name: "leads the foot" }).check();
+    await settled(page);
+
+    const { document, source, evaluator } = await savedWork(page, test.server.url);
+    expect(document.contacts.find((c) => c.point === "back")).toMatchObject({ height: 0.06 });
+    const toe = document.contacts.find((c) => c.point === "leftToe");
+    expect(toe).toMatchObject({ leads: true });
+    const { result } = evaluator.evaluate(document);
+    // The back lies at its height, to a hundredth of a millimetre where it rests.
+    const tracks = new PointTracks(source.skeleton, result.clip, result.points);
+    const course = tracks.course("back") as Float64Array;
+    const clearance = tracks.point("back")?.clearance ?? 0;
+    for (let f = from; f <= to; f++) expect(course[f * 3 + 1] - clearance, `${f}`).toBeCloseTo(0.06, 4);
+    // While the toe leads, the heel rests nowhere, and the toe does.
+    const [start, end] = [Math.round((toe?.start ?? 0) * 60), Math.round((toe?.end ?? 0) * 60)];
+    expect(result.contacts.filter((c) => c.point === "leftHeel" && c.start <= end && c.end >= start)).toEqual([]);
+    const toes = tracks.course("leftToe") as Float64Array;
+    for (let f = start; f <= end; f++) expect(Math.hypot(toes[f * 3] - toes[start * 3], toes[f * 3 + 2] - toes[start * 3 + 2])).toBeLessThan(1e-4);
+
+    // Cleared, and set to where it is at the playhead.
+    await back.click();
+    await toFrame(page, to - 2);
+    await panel.getByRole("button", { name: "Clear and set height here" }).click();
+    await settled(page);
+    const height = (await savedWork(page, test.server.url)).document.contacts.find((c) => c.point === "back")?.height ?? Number.NaN;
+    expect(height).toBeCloseTo(0.06, 2);
+    await panel.getByRole("button", { name: "Back to found" }).click();
+    await settled(page);
+    expect((await savedWork(page, test.server.url)).document.contacts.some((c) => c.point === "back")).toBe(false);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+});
