@@ -1,22 +1,25 @@
 import type { Sole, SolePoint } from "../character/soles.ts";
 import { rotateVecFlat } from "../math/quat.ts";
-import { solve3 } from "../signal/robust.ts";
+import { median, solve3 } from "../signal/robust.ts";
 import type { Contact } from "./contact.ts";
 import { middlePoint } from "./segment.ts";
 
 /** Spread of the point's true place about the one from proportions: along the sole, and across it (1 σ, metres). */
 const ALONG_SIGMA = 0.04;
 const DEPTH_SIGMA = 0.003;
-/** Spread of one frame's evidence, metres, and how many independent frames a span counts for. */
-const FRAME_SIGMA = 0.003;
+/** Least and greatest spread of one frame's evidence, metres, and how many independent frames a span counts for. */
+const FRAME_SIGMA: readonly [number, number] = [0.0004, 0.003];
 const FRAMES_A_SPAN = 6;
 /** No point moves further than this from its anatomical place, metres. */
 const FURTHEST = 0.05;
 /** A foot may have been rolling on its heel for this long before the span that was found for it, seconds. */
 const ROLLS_BEFORE = 0.12;
-/** Frames on which the point is further off than this do not belong to the span, metres. */
+/** Frames on which the point is further off than this do not belong to the span: metres at first, then less by this share a round, down to so many middle distances. */
 const NEAR = 0.012;
-const ROUNDS = 6;
+const NEARER = 0.72;
+const LEAST_NEAR = 0.002;
+const NEAR_MIDDLES = 5;
+const ROUNDS = 9;
 
 /**
  * Moves the estimated points of a sole to where the foot really rolls: the place p, fixed in the foot, that stays most still over the part's
@@ -31,17 +34,27 @@ export function calibrateSole(sole: Sole, contacts: readonly Contact[], travel: 
     const spans = contacts
       .filter((c) => c.point === point.id)
       .map((c): [number, number, number] => [Math.max(0, c.start - Math.round(ROLLS_BEFORE * fps)), c.start, c.end]);
-    let local = point.local;
-    for (let round = 0; round < ROUNDS; round++) local = stillest(sole, point.local, local, spans, travel);
-    return { ...point, local };
+    let now: Round = { local: point.local, near: NEAR, middle: FRAME_SIGMA[1] };
+    for (let round = 0; round < ROUNDS; round++) now = stillest(sole, point.local, now, spans, travel);
+    return { ...point, local: now.local };
   });
   return { ...sole, points };
 }
 
 type Place = readonly [number, number, number];
 
-/** One round: the stillest place, with frames weighted by how far `now` is from its resting place on them. Spans are [from, start, end]. */
-function stillest(sole: Sole, anatomical: Place, now: Place, spans: readonly (readonly [number, number, number])[], travel: Float64Array): Place {
+/** Where the point is taken to be, how far off its resting place a frame may be, and how far off those are in the middle that were not too far: metres. */
+interface Round {
+  readonly local: Place;
+  readonly near: number;
+  readonly middle: number;
+}
+
+/** One round: the stillest place, with frames weighted by how far the point is from its resting place on them. Spans are [from, start, end]. */
+function stillest(sole: Sole, anatomical: Place, before: Round, spans: readonly (readonly [number, number, number])[], travel: Float64Array): Round {
+  const { local: now, near } = before;
+  const sigma = Math.max(FRAME_SIGMA[0], Math.min(FRAME_SIGMA[1], before.middle));
+  const offs: number[] = [];
   const { positions, rotations } = sole.track;
   const a = priorMatrix(sole.upLocal);
   const b = [0, 1, 2].map((i) => a[i * 3] * anatomical[0] + a[i * 3 + 1] * anatomical[1] + a[i * 3 + 2] * anatomical[2]);
@@ -67,14 +80,15 @@ function stillest(sole: Sole, anatomical: Place, now: Place, spans: readonly (re
     }
     const rest = middlePoint(places, start - from, n - 1);
     const weights = Array.from({ length: n }, (_, i) => {
-      const off = Math.hypot(places[i * 3] - rest[0], places[i * 3 + 1] - rest[1], places[i * 3 + 2] - rest[2]) / NEAR;
+      const off = Math.hypot(places[i * 3] - rest[0], places[i * 3 + 1] - rest[1], places[i * 3 + 2] - rest[2]) / near;
+      if (off < 1) offs.push(off * near);
       return off >= 1 ? 0 : (1 - off * off) ** 2;
     });
     const total = weights.reduce((sum, w) => sum + w, 0);
     if (total < 2) continue;
     const mean = new Float64Array(12);
     for (let i = 0; i < n; i++) for (let k = 0; k < 12; k++) mean[k] += (weights[i] * rows[i * 12 + k]) / total;
-    const evidence = Math.min(n, FRAMES_A_SPAN) / (total * FRAME_SIGMA ** 2);
+    const evidence = Math.min(n, FRAMES_A_SPAN) / (total * sigma ** 2);
     for (let i = 0; i < n; i++) {
       if (weights[i] === 0) continue;
       for (let r = 0; r < 3; r++) {
@@ -88,10 +102,15 @@ function stillest(sole: Sole, anatomical: Place, now: Place, spans: readonly (re
     }
   }
   const solved = solve3(a, b);
-  if (!solved) return now;
+  if (!solved || offs.length === 0) return before;
   const moved = Math.hypot(solved[0] - anatomical[0], solved[1] - anatomical[1], solved[2] - anatomical[2]);
   const keep = Math.min(1, FURTHEST / Math.max(1e-9, moved));
-  return [0, 1, 2].map((i) => anatomical[i] + keep * (solved[i] - anatomical[i])) as unknown as Place;
+  const middle = median(offs);
+  return {
+    local: [0, 1, 2].map((i) => anatomical[i] + keep * (solved[i] - anatomical[i])) as unknown as Place,
+    near: Math.min(NEAR, Math.max(LEAST_NEAR, NEAR_MIDDLES * middle, NEARER * near)),
+    middle,
+  };
 }
 
 /** Inverse covariance of the prior: tight along the sole's normal, loose in its plane. */

@@ -110,6 +110,7 @@ function findRound(
   const contacts: Contact[] = [];
   const courses = soleCourses(soles);
   // A heave is known to within a part of itself.
+  const moved = { out: Math.max(2, Math.round(MOST_OUT * fps)), in: Math.max(2, Math.round(MOST_IN * fps)) };
   const slack = HEAVE_LEFT * Math.sqrt(heave.reduce((sum, v) => sum + v * v, 0) / n);
   for (const sole of soles) {
     const { legLength } = sole;
@@ -128,16 +129,18 @@ function findRound(
       const height = rest === undefined ? null : Float64Array.from({ length: n }, (_, f) => track[f * 3 + 1] - (lift?.[f] ?? 0) - rest);
       const calm = calmingFor(track, n, fps);
       const spans = segmentContacts({ track, height, frameCount: n, fps, legLength, speedShare, calm });
-      const left = smoothedNoise(calm.noise, calm.cutoff, fps);
+      // A quick clean course looks like a noisy one; how much it stirs where it rests says which it is.
+      const noise = refine && spans.length > 0 ? Math.min(calm.noise, STIR_SIGMA * median(spans.map((span) => restlessness(track, span, slack)))) : calm.noise;
+      const left = smoothedNoise(noise, calm.cutoff, fps);
       const least = REST_TOLERANCE * (legLength / 0.9);
-      const course = refine && calm.noise > STEADY ? smoothTrack(track, n, fps, calm.cutoff) : track;
+      const course = refine && noise > STEADY ? smoothTrack(track, n, fps, calm.cutoff) : track;
       spans.forEach((span, i) => {
         const bounds = [i > 0 ? spans[i - 1][1] + 2 : 0, i + 1 < spans.length ? spans[i + 1][0] - 2 : n - 1] as const;
         const stirs = refine ? restlessness(course, span, slack) : 0;
         const grow = Math.max(least, GROW_SIGMA * Math.max(left, stirs));
         const trim = Math.max(least, TRIM_SIGMA * Math.max(left, stirs));
         const tolerance = { grow, trim, landing: modelled ? 0 : LANDING_TOLERANCE * (legLength / 0.9), heave: slack };
-        const refined = refine ? refineSpan(course, span, bounds, tolerance, Math.max(2, Math.round(0.09 * fps))) : span;
+        const refined = refine ? refineSpan(course, span, bounds, tolerance, moved) : span;
         if (!refined) return;
         contacts.push({
           point: id,
@@ -156,13 +159,18 @@ function findRound(
   return contacts;
 }
 
+/** The most that a span's end is moved outwards, and inwards, seconds. */
+const MOST_OUT = 0.09;
+const MOST_IN = 0.2;
+/** A resting part's noise is at most this many times what it stirs by in the middle half of its spans, few frames as those may be. */
+const STIR_SIGMA = 4;
 /** How far a resting part of a clean clip may be from its place, metres for a leg of 0.9 m. */
 const REST_TOLERANCE = 0.00015;
 /** A course with less noise than this is taken as it is, metres: smoothing would blur when it comes to rest. */
 const STEADY = 0.0002;
 
 /** An estimated point is off the place that the foot rolls about as it lands: it never comes to rest as exactly as a joint does, metres. */
-const LANDING_TOLERANCE = 0.0015;
+const LANDING_TOLERANCE = 0.0005;
 /** What may be left of a heave that was taken out of a course, as a share of it. */
 const HEAVE_LEFT = 0.35;
 /** A span grows by frames within so many deviations of its noise, and is trimmed of those beyond so many: one frame of a quick swing too many pulls a foot by centimetres, one too few by nothing. */

@@ -22,13 +22,14 @@ export function restSpans(course: Float64Array, heights: Float64Array, clip: Pic
   const { frameCount: n, fps } = clip;
   const calm = calmingFor(course, n, fps);
   const smooth = smoothTrack(course, n, fps, calm.cutoff);
+  const most = Math.max(2, Math.round(SETTLES * fps));
   const left = smoothedNoise(calm.noise, calm.cutoff, fps);
   return segmentContacts({ track: course, height: heights, frameCount: n, fps, legLength, speedShare: SPEED_SHARE, calm }).flatMap((span) => {
     const stirs = restlessness(smooth, span, 0);
     // A body comes to rest by and by, rolling and rocking: only what is still at the end of that lies.
     const still = Math.max(STILL, left, stirs);
     const tolerance = { grow: still, trim: 2.2 * still, landing: 0, heave: 0 };
-    const refined = refineSpan(smooth, span, [0, n - 1], tolerance, Math.max(2, Math.round(SETTLES * fps)));
+    const refined = refineSpan(smooth, span, [0, n - 1], tolerance, { out: most, in: most });
     return refined && refined[1] - refined[0] >= seconds * fps ? [{ span: refined, stirs }] : [];
   });
 }

@@ -160,16 +160,22 @@ export interface RestTolerance {
   readonly heave: number;
 }
 
+/** The most that a span may be moved at either end, frames: inwards it stops where the part rests anyway. */
+export interface MostMoved {
+  readonly out: number;
+  readonly in: number;
+}
+
 /**
  * Moves both ends of a span to where the part reaches and leaves its resting place (3D, where it rests near that end), growing and shrinking by at
- * most `most` frames and never beyond `bounds`. Undefined when nothing is left.
+ * most so many frames and never beyond `bounds`. Undefined when nothing is left.
  */
 export function refineSpan(
   track: Float64Array,
   span: readonly [number, number],
   bounds: readonly [number, number],
   { grow, trim, landing, heave }: RestTolerance,
-  most: number,
+  { out: most, in: mostIn }: MostMoved,
 ): [number, number] | undefined {
   const [a, b] = span;
   const quarter = Math.min(Math.floor((b - a) / 4), most);
@@ -180,10 +186,10 @@ export function refineSpan(
   let start = a;
   let end = b;
   while (start > Math.max(bounds[0], a - most) && away(start - 1, early) <= Math.max(grow, landing)) start--;
-  const latest = Math.min(b, a + most);
+  const latest = Math.min(b, a + mostIn);
   while (start < latest && away(start, early) > Math.max(trim, landing)) start++;
   while (end < Math.min(bounds[1], b + most) && away(end + 1, late) <= grow) end++;
-  const earliest = Math.max(a, b - most);
+  const earliest = Math.max(a, b - mostIn);
   while (end > Math.max(start, earliest) && away(end, late) > trim) end--;
   if (end <= start) return undefined;
   // What is still there on the clip's first or last frame has rested all along: only noise parted it from the end.
