@@ -13,8 +13,9 @@ import { type Contact, sortContacts } from "./contact.ts";
 import { commonHeave } from "./heave.ts";
 import { showsTravel } from "./pointTracks.ts";
 import { calmingFor, middlePoint, refineSpan, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
+import { liftOf, planeUnder, settleSoles } from "./settleSoles.ts";
 import { jointTrack, pointTrack } from "./tracks.ts";
-import { travelDisplacement, travelError, WANDER } from "./travel.ts";
+import { travelDisplacement, travelError, WANDER, withoutTravel } from "./travel.ts";
 
 /** The feet's contacts, the ground under them, and their points as this clip shows them rolling and resting. */
 export interface FeetFound {
@@ -53,26 +54,21 @@ export function findFeet(character: Character, source: Clip): FeetFound {
       WANDER.sought,
     );
     if (contacts.length === 0) return;
-    // Estimated points first go where the ground is, then to where the foot is stillest.
-    ({ ground, soles } = settleGround(soles, levelled(soles, contacts, clip.fps)));
+    // Estimated points first go where the ground is, then to where the foot is stillest: seen with the travel put right, as all that is looked for next.
+    const rests = (path: Float64Array | null) => levelled(soles, contacts, clip.fps, path).map((s) => s.rest);
+    let settled = settleSoles(soles, rests(travel));
     if (round === 1) {
-      soles = soles.map((sole) => calibrateSole(sole, contacts, travel, clip.fps));
-      ({ ground, soles } = settleGround(soles, levelled(soles, contacts, clip.fps)));
+      soles = settled.soles.map((sole) => calibrateSole(sole, contacts, travel, clip.fps));
+      settled = settleSoles(soles, rests(travel));
     }
-    // What is looked for next is seen with the travel put right, and so is the ground it is held against.
+    soles = settled.soles;
+    // The clip's own ground is what it stands on as it comes.
+    const asItComes = fitGround(rests(null));
+    ground = planeGround(settled.off - liftOf(rests(null), asItComes), asItComes.slopeX, asItComes.slopeZ);
     const standing = levelled(soles, contacts, clip.fps, travel);
     fit = fitGround(standing.map((s) => s.rest));
     lifts = liftsOf(standing, clip.frameCount, clip.fps);
-    const now = soleCourses(soles);
-    const clearances = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, p.clearance] as const)));
-    heave = commonHeave(
-      contacts,
-      (id) => now.get(id),
-      (id) => clearances.get(id) ?? 0,
-      ground,
-      clip.frameCount,
-      clip.fps,
-    );
+    heave = heaveOf(soles, contacts, travel, fit, clip);
   });
   const calibrated = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, p] as const)));
   return {
@@ -83,6 +79,24 @@ export function findFeet(character: Character, source: Clip): FeetFound {
     ground,
     contacts: sortContacts(contacts),
   };
+}
+
+/** What heaves all feet at once, seen with the travel put right: over a slope a foot that skates seems to rise or sink by itself. */
+function heaveOf(soles: readonly Sole[], contacts: readonly Contact[], travel: Float64Array, fit: GroundFit, { frameCount, fps }: Clip): Float64Array {
+  const courses = new Map([...soleCourses(soles)].map(([id, course]) => [id, withoutTravel(course, travel)]));
+  const clearances = clearancesOf(soles);
+  return commonHeave(
+    contacts,
+    (id) => courses.get(id),
+    (id) => clearances.get(id) ?? 0,
+    planeUnder(soles, fit),
+    frameCount,
+    fps,
+  );
+}
+
+function clearancesOf(soles: readonly Sole[]): Map<string, number> {
+  return new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, p.clearance] as const)));
 }
 
 /** Joints that carry what bears the body, root first. */
@@ -188,7 +202,7 @@ interface Standing {
 const CARRIES = 0.06;
 
 /** Where contacts rest, with the steps and boxes that some of them are on taken out. Only what carries the body by itself for a while can be on one: a foot held in the air never does. */
-function levelled(soles: readonly Sole[], contacts: readonly Contact[], fps: number, travel: Float64Array | null = null): Standing[] {
+function levelled(soles: readonly Sole[], contacts: readonly Contact[], fps: number, travel: Float64Array | null): Standing[] {
   const points = restPoints(soles, contacts, travel);
   const rests = points.map((p) => p.rest);
   const levels = levelsOf(rests, fitGround(rests));
@@ -237,58 +251,4 @@ function restPoints(soles: readonly Sole[], contacts: readonly Contact[], travel
     const heights = Float64Array.from({ length: to - from + 1 }, (_, i) => Math.abs(course[(from + i) * 3 + 1] - point[1]));
     return [{ contact, rest: { part: contact.point, point, weight: Math.sqrt(contact.end - contact.start + 1), stirs: 1.4826 * median(heights) } }];
   });
-}
-
-/** A joint that rests this high over the clip's own zero, as a share of the leg, may well be inside a thick sole or hoof. */
-const THICKEST_SOLE = 0.1;
-const TALLEST_HOOF = 0.12;
-/** A joint that rests this far under it, metres for a leg of 0.9 m, is through the floor. */
-const DEEPEST = 0.006;
-
-/**
- * Decides between "the ground is off" and "the sole is thicker than the skeleton shows". While the lowest joints rest where soles and hooves can
- * explain, the clip's own zero is believed and each part keeps its height over it; beyond that the ground is off, by what usual proportions
- * leave over. Estimated points are moved onto the ground.
- */
-function settleGround(soles: readonly Sole[], standing: readonly Standing[]): { ground: Ground; soles: Sole[] } {
-  const points = standing.map((s) => s.rest);
-  const { slopeX, slopeZ, heights } = fitGround(points);
-  // Heights over the world's origin, or over the place nearest to it that the feet have been to.
-  const nearest = (axis: 0 | 2) => {
-    const values = points.map((p) => p.point[axis]);
-    return Math.max(Math.min(...values), Math.min(0, Math.max(...values)));
-  };
-  const lift = points.length > 0 ? slopeX * nearest(0) + slopeZ * nearest(2) : 0;
-  const joints = soles.flatMap((sole) =>
-    sole.points.flatMap((p) => (p.modelled && heights.has(p.id) ? [{ sole, height: (heights.get(p.id) ?? 0) + lift }] : [])),
-  );
-  const seen =
-    joints.length > 0
-      ? joints
-      : soles.flatMap((sole) => sole.points.flatMap((p) => (heights.has(p.id) ? [{ sole, height: (heights.get(p.id) ?? 0) + lift }] : [])));
-  if (seen.length === 0) return { ground: LEVEL_GROUND, soles: [...soles] };
-  const scale = seen.reduce((sum, { sole }) => sum + sole.legLength, 0) / seen.length;
-  const most = Math.max(
-    ...seen.map(({ sole }) =>
-      sole.points.length > 1 ? THICKEST_SOLE * sole.legLength : TALLEST_HOOF * (sole.legLength + Math.hypot(...sole.points[0].local)),
-    ),
-  );
-  const mean = seen.reduce((sum, { height }) => sum + height, 0) / seen.length;
-  const plausible = seen.every(({ height }) => height > -DEEPEST * (scale / 0.9) && height < most);
-  const off = plausible ? 0 : mean - seen.reduce((sum, { sole }) => sum + sole.expected, 0) / seen.length;
-  const ground = planeGround(off - lift, slopeX, slopeZ);
-  return {
-    ground,
-    soles: soles.map((sole) => ({
-      ...sole,
-      points: sole.points.map((p) => {
-        const height = heights.get(p.id);
-        if (height === undefined) return p;
-        const clearance = height + lift - off;
-        return p.modelled
-          ? { ...p, clearance }
-          : { ...p, local: [0, 1, 2].map((i) => p.local[i] - sole.upLocal[i] * clearance) as unknown as [number, number, number] };
-      }),
-    })),
-  };
 }

@@ -188,6 +188,11 @@ function beyondNoise(evidence: readonly SpanEvidence[], root: Float64Array, { sh
 /** What a model leaves over may wander over this long (half-width, seconds) but does not add up beyond it: short where the body is moved, so that it stays near its path, longer where contacts are looked for. */
 export const WANDER = { moved: 0.8, sought: 3 } as const;
 
+/** A course [frame][3] with a level displacement [frame][2] taken out of it. */
+export function withoutTravel(course: Float64Array, displacement: ArrayLike<number>): Float64Array {
+  return course.map((v, i) => (i % 3 === 1 ? v : v - displacement[Math.floor(i / 3) * 2 + (i % 3 === 0 ? 0 : 1)]));
+}
+
 /**
  * The displacement [frame][2] that a travel error has caused, metres; of the model zero on the first frame. What that leaves over is integrated too,
  * but its slow part (a running mean) is taken out again: feet that shuffle in a good capture must not add up to a wandering path.

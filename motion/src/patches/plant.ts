@@ -5,10 +5,10 @@ import { sortContacts } from "../contacts/contact.ts";
 import { commonHeave } from "../contacts/heave.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
 import { middlePoint } from "../contacts/segment.ts";
-import { travelDisplacement, travelError, WANDER } from "../contacts/travel.ts";
+import { travelDisplacement, travelError, WANDER, withoutTravel } from "../contacts/travel.ts";
 import { settingsUpgrade } from "../documents/steps.ts";
 import { fitGround, type RestPoint } from "../ground/fitGround.ts";
-import { type Ground, groundHeight, groundTilt, planeGround } from "../ground/ground.ts";
+import { type Ground, groundTilt, planeGround } from "../ground/ground.ts";
 import type { Motion } from "../motion.ts";
 import { placeAnchors } from "../plants/anchors.ts";
 import { layFlat } from "../plants/layFlat.ts";
@@ -78,7 +78,7 @@ export const plantPatch = definePatch<PlantSettings>({
     const mended = mendLegs(motion, settings.steadyLegs, context.weights);
     const steadied = steadyLegs(mended, settings.steadyLegs, context.weights);
     // Read off the legs before they are steadied: smoothing would take a share of the speed along.
-    const moves = travelMoves(mended, settings, context);
+    const { moves, ground } = travelMoves(mended, settings, context);
     const moveAt = (f: number) => moves?.[Math.max(0, Math.min(moves.length - 1, f))] ?? null;
     const { skeleton } = motion.character;
     const ends = limbEnds(motion.character, motion.points);
@@ -89,7 +89,6 @@ export const plantPatch = definePatch<PlantSettings>({
       moveAt,
     );
     const tracks = new PointTracks(skeleton, corrected, motion.points);
-    const ground = moves ? groundUnder(motion, tracks) : motion.ground;
     const anchored = placeAnchors(touched, tracks, ends, ground, settings);
     const planted: Motion = {
       ...motion,
@@ -105,17 +104,15 @@ export const plantPatch = definePatch<PlantSettings>({
   },
 });
 
-/** The ground under a body whose travel has been put right: what slopes is as much steeper as the way over it has become shorter. */
-function groundUnder(motion: Motion, corrected: PointTracks): Ground {
+/** The ground under a body that a path [frame][2] is taken out of: what slopes is as much steeper as the way over it has become shorter. */
+function groundUnder(motion: Motion, tracks: PointTracks, path: Float64Array): Ground {
   const { ground } = motion;
   if (groundTilt(ground) === 0 || ground.shapes.length > 0) return ground;
-  const source = new PointTracks(motion.character.skeleton, motion.clip, motion.points);
-  const rests = motion.contacts.flatMap((contact): RestPoint[] => {
-    const [was, now] = [source.course(contact.point), corrected.course(contact.point)];
-    if (contact.on !== "ground" || !was || !now) return [];
-    const [x, , z] = middlePoint(was, contact.start, contact.end);
-    const [nowX, , nowZ] = middlePoint(now, contact.start, contact.end);
-    return [{ part: "ground", point: [nowX, groundHeight(ground, x, z), nowZ], weight: 1, stirs: 0 }];
+  const rests = motion.contacts.flatMap(({ point, on, start, end }): RestPoint[] => {
+    const course = on === "ground" ? tracks.bearing(point) : undefined;
+    if (!course) return [];
+    const [x, y, z] = middlePoint(withoutTravel(course.subarray(start * 3, (end + 1) * 3), path.subarray(start * 2)), 0, end - start);
+    return [{ part: "ground", point: [x, y - (tracks.point(point)?.clearance ?? 0), z], weight: 1, stirs: 0 }];
   });
   if (rests.length < LEAST_RESTS) return ground;
   const { slopeX, slopeZ, heights } = fitGround(rests);
@@ -126,12 +123,12 @@ function groundUnder(motion: Motion, corrected: PointTracks): Ground {
 const LEAST_RESTS = 4;
 
 /**
- * The moves [frame] that take the movement of planted parts out of the body's level path, and what heaves all of them out of its height; null where there is none to take. Over a stretch they
+ * The moves [frame] that take the movement of planted parts out of the body's level path, and what heaves all of them out of its height; null where there is none to take; and the ground under them. Over a stretch they
  * begin with nothing; what they have come to at its end goes on behind it, or (spread) is given back evenly over the stretch. The correction
  * fades in and out with the weights by its speed, never by its size, so that no ramp moves the body.
  */
-function travelMoves(motion: Motion, settings: PlantSettings, context: PatchContext): RigidMove[] | null {
-  if (settings.travelStrength === 0 || !motion.points.some((p) => p.bears)) return null;
+function travelMoves(motion: Motion, settings: PlantSettings, context: PatchContext): { readonly moves: RigidMove[] | null; readonly ground: Ground } {
+  if (settings.travelStrength === 0 || !motion.points.some((p) => p.bears)) return { moves: null, ground: motion.ground };
   const { skeleton, body } = motion.character;
   const { frameCount, fps } = motion.clip;
   const tracks = new PointTracks(skeleton, motion.clip, motion.points);
@@ -146,12 +143,19 @@ function travelMoves(motion: Motion, settings: PlantSettings, context: PatchCont
     path[i] = even ? weights[0] * error[i] : f === 0 ? 0 : path[i - 2] + ((weights[f] + weights[f - 1]) / 2) * (error[i] - error[i - 2]);
   }
   if (!even && settings.travelAfter === "spread") spread(path, weights);
+  for (let i = 0; i < path.length; i++) path[i] *= settings.travelStrength;
+  const ground = groundUnder(motion, tracks, path);
   const clearanceOf = (id: string) => tracks.point(id)?.clearance ?? 0;
-  const heave = commonHeave(motion.contacts, tracks.bearing, clearanceOf, motion.ground, frameCount, fps);
-  return Array.from({ length: frameCount }, (_, f) => ({
-    shift: [path[f * 2], weights[f] * heave[f], path[f * 2 + 1]].map((v) => -settings.travelStrength * v) as [number, number, number],
+  const corrected = (id: string) => {
+    const course = tracks.bearing(id);
+    return course && withoutTravel(course, path);
+  };
+  const heave = commonHeave(motion.contacts, corrected, clearanceOf, ground, frameCount, fps);
+  const moves = Array.from({ length: frameCount }, (_, f) => ({
+    shift: [-path[f * 2], -settings.travelStrength * weights[f] * heave[f], -path[f * 2 + 1]],
     turn: null,
   }));
+  return { moves, ground };
 }
 
 /** Takes the path's end out of it again, in step with the weights. */
