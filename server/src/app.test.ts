@@ -150,7 +150,7 @@ describe("works", () => {
     expect(status).toBe(200);
     expect(data.text).toContain("Frames: 119");
     expect(data.text).toContain("Frame Time: 0.01666667");
-    expect(data.note.before.slideWorstCm).toBeGreaterThan(5);
+    expect(data.note.before.slideWorstCm).toBeGreaterThan(4);
     expect(data.note.after.slideWorstCm).toBeLessThan(0.1);
     expect(data.note.patches.map((p) => p.kind)).toEqual(["floor", "plant"]);
     expect((await ask("POST", `/api/works/${work.id}/export`, { start: 10, end: 500, fps: 30, name: "out" })).status).toBe(422);

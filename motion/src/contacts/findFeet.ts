@@ -68,7 +68,16 @@ export function findFeet(character: Character, source: Clip): FeetFound {
     const standing = levelled(soles, contacts, clip.fps, travel);
     fit = fitGround(standing.map((s) => s.rest));
     lifts = liftsOf(standing, clip.frameCount, clip.fps);
-    heave = heaveOf(soles, contacts, travel, fit, clip);
+    heave = heaveOf(
+      soles,
+      contacts,
+      travel,
+      fitGround(
+        standing.map((s) => s.rest),
+        0,
+      ),
+      clip,
+    );
   });
   const calibrated = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, p] as const)));
   return {
@@ -81,7 +90,7 @@ export function findFeet(character: Character, source: Clip): FeetFound {
   };
 }
 
-/** What heaves all feet at once, seen with the travel put right: over a slope a foot that skates seems to rise or sink by itself. */
+/** What heaves all feet at once, seen with the travel put right and against the likeliest slope, sure or not: either would seem to raise one foot and lower the other. */
 function heaveOf(soles: readonly Sole[], contacts: readonly Contact[], travel: Float64Array, fit: GroundFit, { frameCount, fps }: Clip): Float64Array {
   const courses = new Map([...soleCourses(soles)].map(([id, course]) => [id, withoutTravel(course, travel)]));
   const clearances = clearancesOf(soles);
@@ -153,7 +162,13 @@ function findRound(
         const stirs = refine ? restlessness(course, span, slack) : 0;
         const grow = Math.max(least, GROW_SIGMA * Math.max(left, stirs));
         const trim = Math.max(least, TRIM_SIGMA * Math.max(left, stirs));
-        const tolerance = { grow, trim, landing: modelled ? 0 : LANDING_TOLERANCE * (legLength / 0.9), heave: slack };
+        const tolerance = {
+          grow,
+          trim,
+          landing: modelled ? 0 : LANDING_TOLERANCE * (legLength / 0.9),
+          heave: slack,
+          onset: trim > CLEARLY_NOISY * least && trim < TOO_NOISY * legLength ? trim : 0,
+        };
         const refined = refine ? refineSpan(course, span, bounds, tolerance, moved) : span;
         if (!refined) return;
         contacts.push({
@@ -178,6 +193,10 @@ const MOST_OUT = 0.09;
 const MOST_IN = 0.2;
 /** A resting part's noise is at most this many times what it stirs by in the middle half of its spans, few frames as those may be. */
 const STIR_SIGMA = 4;
+/** Where tolerances are so many times those of a clean clip, ends are told by what comes behind them. */
+const CLEARLY_NOISY = 30;
+/** Beyond this share of the leg noise hides those too. */
+const TOO_NOISY = 0.017;
 /** How far a resting part of a clean clip may be from its place, metres for a leg of 0.9 m. */
 const REST_TOLERANCE = 0.00015;
 /** A course with less noise than this is taken as it is, metres: smoothing would blur when it comes to rest. */

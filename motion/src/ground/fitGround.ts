@@ -29,9 +29,10 @@ const SHARED_SIGMA = 0.004;
  * The slope of the floor under rest points, and how high over it each part rests. Parts differ in height (a toe joint, a heel, a hoof), so
  * only the places of one and the same part say anything of the slope: y = height(part) + slopeX·x + slopeZ·z by least squares about each
  * part's own mean, re-weighted by Tukey's biweight so that a step or a box does not drag it. Of the two principal directions in which
- * the places spread, a slope counts only where it is over three standard errors: a straight walk says nothing of the slope across it.
+ * the places spread, a slope counts only where it is over three standard errors (or as many as are asked for): a straight walk says nothing of the
+ * slope across it.
  */
-export function fitGround(points: readonly RestPoint[]): GroundFit {
+export function fitGround(points: readonly RestPoint[], sure = SURE): GroundFit {
   let slopeX = 0;
   let slopeZ = 0;
   const parts = [...new Set(points.map((p) => p.part))];
@@ -55,7 +56,7 @@ export function fitGround(points: readonly RestPoint[]): GroundFit {
     const inner = points.flatMap((p, i) => (weights[i] > 0 ? [Math.abs(level(p) - (heights.get(p.part) ?? 0))] : []));
     const freedom = Math.max(1, inner.length - parts.length - 2);
     const sigma = Math.max(LEAST_SIGMA, 1.4826 * median(inner) * Math.sqrt(inner.length / freedom));
-    [slopeX, slopeZ] = principalSlopes(spread, sigma, SURE, inner.length);
+    [slopeX, slopeZ] = principalSlopes(spread, sigma, sure, inner.length);
     setHeights();
     const residuals = points.map((p) => Math.abs(level(p) - (heights.get(p.part) ?? 0)));
     cut = Math.max(0.02, Math.min(cut, 4.685 * 1.4826 * median(residuals)));

@@ -104,18 +104,20 @@ export const plantPatch = definePatch<PlantSettings>({
   },
 });
 
-/** The ground under a body that a path [frame][2] is taken out of: what slopes is as much steeper as the way over it has become shorter. */
-function groundUnder(motion: Motion, tracks: PointTracks, path: Float64Array): Ground {
-  const { ground } = motion;
-  if (groundTilt(ground) === 0 || ground.shapes.length > 0) return ground;
-  const rests = motion.contacts.flatMap(({ point, on, start, end }): RestPoint[] => {
+/** Where contacts on the ground rest once a path [frame][2] is taken out of the body's. */
+function restsWithout(motion: Motion, tracks: PointTracks, path: Float64Array): RestPoint[] {
+  return motion.contacts.flatMap(({ point, on, start, end }): RestPoint[] => {
     const course = on === "ground" ? tracks.bearing(point) : undefined;
     if (!course) return [];
     const [x, y, z] = middlePoint(withoutTravel(course.subarray(start * 3, (end + 1) * 3), path.subarray(start * 2)), 0, end - start);
     return [{ part: "ground", point: [x, y - (tracks.point(point)?.clearance ?? 0), z], weight: 1, stirs: 0 }];
   });
-  if (rests.length < LEAST_RESTS) return ground;
-  const { slopeX, slopeZ, heights } = fitGround(rests);
+}
+
+/** The plane under such places, a slope taken for one beyond so many standard errors; the motion's own ground where they are too few, or shapes stand on it. */
+function planeUnder({ ground }: Motion, rests: readonly RestPoint[], sure?: number): Ground {
+  if (ground.shapes.length > 0 || rests.length < LEAST_RESTS) return ground;
+  const { slopeX, slopeZ, heights } = fitGround(rests, sure);
   return planeGround(heights.get("ground") ?? 0, slopeX, slopeZ);
 }
 
@@ -144,13 +146,15 @@ function travelMoves(motion: Motion, settings: PlantSettings, context: PatchCont
   }
   if (!even && settings.travelAfter === "spread") spread(path, weights);
   for (let i = 0; i < path.length; i++) path[i] *= settings.travelStrength;
-  const ground = groundUnder(motion, tracks, path);
+  const rests = restsWithout(motion, tracks, path);
+  // What slopes is as much steeper as the way over it has become shorter.
+  const ground = groundTilt(motion.ground) === 0 ? motion.ground : planeUnder(motion, rests);
   const clearanceOf = (id: string) => tracks.point(id)?.clearance ?? 0;
   const corrected = (id: string) => {
     const course = tracks.bearing(id);
     return course && withoutTravel(course, path);
   };
-  const heave = commonHeave(motion.contacts, corrected, clearanceOf, ground, frameCount, fps);
+  const heave = commonHeave(motion.contacts, corrected, clearanceOf, planeUnder(motion, rests, 0), frameCount, fps);
   const moves = Array.from({ length: frameCount }, (_, f) => ({
     shift: [-path[f * 2], -settings.travelStrength * weights[f] * heave[f], -path[f * 2 + 1]],
     turn: null,
