@@ -26,17 +26,14 @@ export function offMiddle(lane: Lane, f: number): number {
 
 /** How much larger a spike must be than what the frames around show. */
 const OVER_AROUND = 3;
-/**
- * How far the neighbours may be from minus half the spike, as a share of it, and how much further where the course bends anyway; never so far
- * that a kink (a landing, whose neighbours are off by nothing) would do.
- */
-const HALF_WITHIN = 0.22;
-const HALF_AT_MOST = 0.38;
+/** What is left of the three frames' bends once a spike is taken out of them, at most, as a share of it: of a kink (a landing) 0.87 is left. */
+const LEFT = 0.55;
 
 /**
- * Frames (2..n−3: nearer to the ends nothing tells) that leap away for one frame and back: off the middle of their neighbours by a rotation s of at least `least` radians, while
- * both neighbours are off theirs by about −s/2, as only a fault of that one frame makes them; and by far more than what the frames around
- * show, so that neither a quick turn nor a landing counts.
+ * Frames (2..n−3: nearer to the ends nothing tells) that leap away for one frame and back: such a fault of one frame bends the course at it by s, and
+ * by −s/2 on either side. The bends that the course has anyway there are taken to run evenly between those two frames before and behind; s is fitted
+ * by least squares, has to be `least` radians and far more than what the frames around show, and has to explain the three, so that neither a
+ * quick turn nor a landing counts.
  */
 export function popSpikes(lane: Lane, frameCount: number, least: number): number[] {
   const offs = new Float64Array(frameCount * 3);
@@ -48,8 +45,7 @@ export function popSpikes(lane: Lane, frameCount: number, least: number): number
   const inside = (f: number) => f >= 1 && f + 1 < frameCount;
   const spikes: number[] = [];
   for (let f = 2; f + 2 < frameCount; f++) {
-    const s = size(f);
-    if (s < least) continue;
+    if (size(f) < least) continue;
     let bend = 0;
     let count = 0;
     for (const d of [-4, -3, -2, 2, 3, 4]) {
@@ -57,11 +53,23 @@ export function popSpikes(lane: Lane, frameCount: number, least: number): number
       bend += size(f + d);
       count++;
     }
-    if (count > 0) bend /= count;
-    if (s < OVER_AROUND * bend) continue;
-    const within = Math.min(HALF_AT_MOST * s, HALF_WITHIN * s + bend);
-    const half = (g: number) => Math.hypot(...[0, 1, 2].map((i) => offs[g * 3 + i] + offs[f * 3 + i] / 2)) < within;
-    if (count > 0 && half(f - 1) && half(f + 1)) spikes.push(f);
+    if (count === 0) continue;
+    const { spike, left } = spikeAt(offs, f, inside);
+    if (spike >= least && spike >= OVER_AROUND * (bend / count) && left <= LEFT * spike) spikes.push(f);
   }
   return spikes;
+}
+
+/** The spike that best explains the bends at a frame and its neighbours over what lies evenly between the frames around them, and what it leaves, radians. */
+function spikeAt(offs: Float64Array, f: number, inside: (f: number) => boolean): { spike: number; left: number } {
+  const [before, behind] = [inside(f - 2) ? f - 2 : f + 2, inside(f + 2) ? f + 2 : f - 2];
+  let [spike, left] = [0, 0];
+  for (let i = 0; i < 3; i++) {
+    const [a, b] = [offs[before * 3 + i], offs[behind * 3 + i]];
+    const own = [-1, 0, 1].map((d) => offs[(f + d) * 3 + i] - a - ((b - a) * (d + 2)) / 4);
+    const s = (own[1] - (own[0] + own[2]) / 2) / 1.5;
+    spike += s * s;
+    left += (own[0] + s / 2) ** 2 + (own[1] - s) ** 2 + (own[2] + s / 2) ** 2;
+  }
+  return { spike: Math.sqrt(spike), left: Math.sqrt(left) };
 }
