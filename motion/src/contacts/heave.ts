@@ -1,13 +1,14 @@
 import { type Ground, groundHeight } from "../ground/ground.ts";
-import { runningMean } from "../signal/filters.ts";
+import { solveSymmetricMutable } from "../math/solve.ts";
 import { median, noiseLevel } from "../signal/robust.ts";
 import type { Contact } from "./contact.ts";
 import { fillGaps } from "./travel.ts";
 
 /** A part further off than this from where it rests does not stand there, metres. */
 const STANDS_WITHIN = 0.03;
-/** Half-width of the running means that smooth a heave, seconds: quick enough for one of 3 Hz. */
-const KERNEL_SECONDS = 0.04;
+/** Half-widths of the stretches over which a heave is a parabola, seconds: the first on which enough is seen (as much as so many whole frames at 30 a second). */
+const STRETCHES = [0.09, 0.13, 0.18, 0.26] as const;
+const ENOUGH = 2.2;
 /** A part counts fully only this long after it landed and before it lifts, seconds, and not at all in so much of its span at either end. */
 const CALM_SECONDS = 0.08;
 const ENDS = 0.12;
@@ -52,13 +53,56 @@ export function commonHeave(
       weight[contact.start + i] += w;
     });
   }
-  const half = Math.max(1, Math.round(KERNEL_SECONDS * fps));
-  const smooth = (values: Float64Array) => runningMean(runningMean(values, half), half);
-  const out = new Float64Array(frameCount);
-  fillGaps(out, smooth(sum), smooth(weight), 1, 0);
+  const out = localCourse(sum, weight, fps);
   if (inner.length === 0) return out.fill(0);
   // What is certain is seen well within the spans, where nothing has left its place yet.
   const seen = inner.reduce((a, b) => a + b, 0) / inner.length;
   const believed = seen > 0 ? Math.max(0, 1 - (median(noises) ** 2 + STILL ** 2) / seen) : 0;
   return out.map((v) => believed * v);
 }
+
+/**
+ * Weighted local parabolas through heights (`sum` over `weight`) at each frame, which neither lag nor flatten a heave of up to 3 Hz as running means do
+ * (Cleveland, Robust Locally Weighted Regression and Smoothing Scatterplots, 1979; without its robustness); straight lines where too little is seen.
+ */
+function localCourse(sum: Float64Array, weight: Float64Array, fps: number): Float64Array {
+  const n = weight.length;
+  const [value, known] = [new Float64Array(n), new Float64Array(n)];
+  const [a, b] = [new Float64Array(9), new Float64Array(3)];
+  for (let f = 0; f < n; f++) {
+    for (const seconds of STRETCHES) {
+      const half = seconds * fps;
+      a.fill(0);
+      b.fill(0);
+      let [seen, before, behind] = [0, 0, 0];
+      for (let g = Math.max(0, Math.ceil(f - half)); g <= Math.min(n - 1, Math.floor(f + half)); g++) {
+        if (weight[g] === 0) continue;
+        const t = (g - f) / half;
+        const w = Math.min(1, weight[g]) * (1 - Math.abs(t) ** 3) ** 3;
+        const h = sum[g] / weight[g];
+        seen += w;
+        if (g <= f) before += w;
+        if (g >= f) behind += w;
+        const basis = [1, t, t * t];
+        for (let i = 0; i < 3; i++) {
+          for (let j = 0; j < 3; j++) a[i * 3 + j] += w * basis[i] * basis[j];
+          b[i] += w * basis[i] * h;
+        }
+      }
+      // A parabola through one side alone leads anywhere.
+      if ((seen * 30) / fps < ENOUGH || Math.min(before, behind) < ONE_SIDE * seen) continue;
+      for (let i = 1; i < 3; i++) a[i * 4] += RIDGE * seen;
+      if (!solveSymmetricMutable(a, b, 3)) continue;
+      value[f] = b[0];
+      known[f] = 1;
+      break;
+    }
+  }
+  const out = new Float64Array(n);
+  fillGaps(out, value, known, 1, 0);
+  return out;
+}
+
+/** The least share of what is seen that lies on either side of a frame, and what keeps a parabola from bending where little says so. */
+const ONE_SIDE = 0.2;
+const RIDGE = 1e-3;
