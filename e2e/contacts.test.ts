@@ -36,7 +36,7 @@ describe("contacts of any part", () => {
     await settled(page);
     await note.getByText(/ground and travel are read off them/).waitFor();
     expect((await savedWork(page, test.server.url)).document.carriedBy).toBe("feet");
-    await note.getByRole("radio", { name: "as found" }).click();
+    await note.getByRole("radio", { name: "found" }).click();
     await settled(page);
     await note.getByText(/taken for a body that hangs/).waitFor();
     expect(errors).toEqual([]);

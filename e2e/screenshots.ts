@@ -164,8 +164,23 @@ try {
   await settled(page);
   await toFrame(60);
   await shot("ground-gangway");
+  await openClip(page, server.url, "Porter, late for the ferry");
+  await page.getByRole("button", { name: "Ground the feet" }).click();
+  await settled(page);
+  await toFrame(14);
+  await page.getByRole("button", { name: "Patch", exact: true }).click();
+  await page.getByRole("menuitem", { name: /^Put on ground/ }).click();
+  await page.getByRole("button", { name: "Steps", exact: true }).click();
+  await settled(page);
+  await toFrame(62);
+  await page.getByRole("radio", { name: "Side", exact: true }).click();
+  await page.getByRole("radio", { name: "Orbit" }).click();
+  await shot("ground-put");
   await openClip(page, server.url, "Porter, slip on the ice");
+  await page.keyboard.press("g");
+  await settled(page);
   await toFrame(130);
+  await page.locator("[data-contact^='back:']").first().click();
   await shot("fall");
 } finally {
   await browser.close();

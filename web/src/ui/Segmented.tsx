@@ -26,7 +26,10 @@ export function Segmented<T extends string>({ label, value, options, onChange, s
           key={option.value}
           value={option.value}
           title={option.hint}
-          className={clsx("border-line px-2.5 not-first:border-l data-[state=on]:bg-ink data-[state=on]:text-sheet", small ? "h-6 text-xs" : "h-7")}
+          className={clsx(
+            "border-line whitespace-nowrap px-2.5 not-first:border-l data-[state=on]:bg-ink data-[state=on]:text-sheet",
+            small ? "h-6 text-xs" : "h-7",
+          )}
         >
           {option.label}
         </ToggleGroup.Item>

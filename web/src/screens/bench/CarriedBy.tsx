@@ -20,7 +20,7 @@ export function CarriedBy() {
           label="Carried by"
           value={said ?? "found"}
           options={[
-            { value: "found", label: "as found" },
+            { value: "found", label: "found" },
             { value: "feet", label: "feet" },
             { value: "other", label: "other" },
           ]}

@@ -1,4 +1,5 @@
 import { type ContactEdit, pointLabel, TOLERANCE } from "@stride/motion";
+import { useEffect, useRef } from "react";
 import { change, useBench } from "../../state/bench.ts";
 import { playhead } from "../../state/playhead.ts";
 import { sourceFrameOf, sourceMomentOf } from "../../state/times.ts";
@@ -14,9 +15,9 @@ const LONGEST_RAMP = 20;
 const HEIGHTS = [-300, 1000] as const;
 
 const SURFACES = [
-  { value: "auto", label: "as found" },
-  { value: "ground", label: "the ground" },
-  { value: "place", label: "its own height" },
+  { value: "auto", label: "found" },
+  { value: "ground", label: "ground" },
+  { value: "place", label: "own height" },
 ] as const;
 
 /** The span that is picked on the footfall chart: its frames, what it rests on and where, its height, its ramps, and how its foot is held. */
@@ -30,6 +31,12 @@ export function ContactPanel() {
   const points = useBench((s) => s.character?.points);
   const contact = after?.contacts.find((c) => picked && c.point === picked.point && c.start === picked.start);
   const point = points?.find((p) => p.id === contact?.point);
+  const panel = useRef<HTMLElement>(null);
+  const shown = contact ? `${contact.point}@${contact.start}` : null;
+  useEffect(() => {
+    // Settings above it may fill the panel.
+    if (shown) panel.current?.scrollIntoView({ block: "nearest" });
+  }, [shown]);
   if (!contact || !after || !before || !points || !point) return null;
   const source = sourceSpan(clocks, contact, before.contacts);
   const edit = editOf(doc, source);
@@ -54,7 +61,7 @@ export function ContactPanel() {
   const isFoot = point.limb >= 0 && points.some((p) => p.id !== point.id && p.limb === point.limb && p.joint === point.joint);
   const sourceFrame = sourceFrameOf(clocks, contact.start);
   return (
-    <section aria-label="Selected contact" className="mt-3 border-t border-line pt-2.5">
+    <section ref={panel} aria-label="Selected contact" className="mt-3 border-t border-line pt-2.5">
       <header className="flex items-baseline justify-between pb-1.5">
         <h3 className="font-semibold">{label}</h3>
         <span className="text-xs text-ink-soft" title={sourceFrame === contact.start ? undefined : `Frame ${sourceFrame} of the source`}>
