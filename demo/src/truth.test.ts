@@ -127,6 +127,12 @@ describe("bodies that do not stand on their feet", () => {
     expect(base.support.share).toBeLessThan(0.2);
     expect(base.contacts.filter((c) => /Toe|Heel/.test(c.point))).toEqual([]);
     expect(findings).toEqual([]);
+    // Hands that turn about the hook hold it all through: at the wrists, where the generator has it.
+    expect(base.contacts.map((c) => [c.point, c.start, c.end, c.on])).toEqual([
+      ["leftHand", 0, 120, "place"],
+      ["rightHand", 0, 120, "place"],
+    ]);
+    for (const { id, local } of base.points.filter((p) => p.id.endsWith("Hand"))) expect(Math.hypot(...local), id).toBeLessThan(0.006);
   });
 });
 

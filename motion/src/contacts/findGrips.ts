@@ -44,6 +44,9 @@ const IN_HAND = 0.1;
 /** How much a hand's own noise counts against not knowing where in it something is held: (3 mm / 7 cm)². */
 const PRIOR = 0.002;
 
+/** How much longer another point than the palm has to hold to be taken for the grip. */
+const LONGER = 1.2;
+
 /** Where in a hand something is held, and when. */
 export interface Grips {
   /** place of the grip in the hand's frame, metres */
@@ -60,13 +63,18 @@ export function findGrips(point: ContactPoint, clip: Clip, skeleton: Parameters<
   const anywhere = new Float64Array(clip.frameCount);
   const moving = (spans: readonly RestSpan[], within: number) => spans.filter(({ span, stirs }) => stirs <= within && hipsTravel(hips, span) >= HIPS_MOVE);
   const spansAt = (local: readonly number[]) => restSpans(pointTrack(track, [...local]), anywhere, clip, legLength, HOLDS_FOR);
+  const frames = (spans: readonly RestSpan[]) => spans.reduce((sum, { span }) => sum + span[1] - span[0], 0);
   const byPalm = spansAt(point.local);
   const held = moving(byPalm, HOLDS_WITHIN);
-  if (held.length > 0) return { local: point.local, spans: held.map((s) => s.span) };
-  const turning = moving(byPalm, TURNS_WITHIN).map((s) => s.span);
+  // Seen from the palm or from the wrist, whichever is calmer for longer.
+  const [ofPalm, ofWrist] = [moving(byPalm, TURNS_WITHIN), moving(spansAt([0, 0, 0]), TURNS_WITHIN)];
+  const turning = (frames(ofWrist) > frames(ofPalm) ? ofWrist : ofPalm).map((s) => s.span);
   const local = turning.length > 0 ? stillestPoint(track, turning, point.local) : null;
-  if (!local || Math.hypot(...local.map((v, i) => v - point.local[i])) > IN_HAND) return { local: point.local, spans: [] };
-  return { local, spans: moving(spansAt(local), HOLDS_WITHIN).map((s) => s.span) };
+  const near = local && Math.hypot(...local.map((v, i) => v - point.local[i])) <= IN_HAND;
+  const byPoint = near ? moving(spansAt(local), HOLDS_WITHIN) : [];
+  // The palm has the say unless the other holds for clearly longer.
+  if (!local || frames(byPoint) <= LONGER * frames(held)) return { local: point.local, spans: held.map((s) => s.span) };
+  return { local, spans: byPoint.map((s) => s.span) };
 }
 
 /** The point of a joint's frame that moves least over spans, by least squares about its mean place in each; `near` is where it is drawn to. */
