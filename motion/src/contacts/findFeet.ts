@@ -7,6 +7,7 @@ import { type Ground, LEVEL_GROUND, planeGround } from "../ground/ground.ts";
 import { levelsOf } from "../ground/levels.ts";
 import { median } from "../signal/robust.ts";
 import { withoutSpikes } from "../signal/spikes.ts";
+import { steadiedClip } from "../signal/steadyClip.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
 import { calibrateSole } from "./calibrate.ts";
 import { type Contact, sortContacts } from "./contact.ts";
@@ -45,7 +46,10 @@ export function findFeet(character: Character, source: Clip): FeetFound {
   let lifts: ReadonlyMap<string, Float64Array> = new Map();
   SPEED_SHARES.forEach((speedShare, round) => {
     const last = round === SPEED_SHARES.length - 1;
-    contacts = findRound(clip, soles, named, travel, heave, fit, lifts, speedShare, last);
+    // Where trembling legs come to rest is seen better once their joints have been steadied, each as far as it bears it.
+    const steady = last ? steadiedClip(clip, legJoints(character)) : clip;
+    const steadyCourses = steady === clip ? null : soleCourses(soles.map((sole) => ({ ...sole, track: jointTrack(skeleton, steady, sole.leg.end) })));
+    contacts = findRound(clip, soles, named, { travel, heave, fit, lifts }, { speedShare, refine: last, steadyCourses });
     const courses = soleCourses(soles);
     travel = travelDisplacement(
       travelError(contacts, (id) => (showsTravel(character.contactPoints, id) ? courses.get(id) : undefined), hips, clip.fps),
@@ -118,16 +122,29 @@ function soleCourses(soles: readonly Sole[]): Map<string, Float64Array> {
   return new Map(soles.flatMap((sole) => sole.points.map(({ id, local }) => [id, pointTrack(sole.track, [...local])] as const)));
 }
 
+/** What earlier rounds have shown, against which a round looks. */
+interface Known {
+  /** [frame][2] and [frame], metres: taken out of the courses */
+  readonly travel: Float64Array;
+  readonly heave: Float64Array;
+  readonly fit: GroundFit | undefined;
+  /** how far over the usual level each part's surface lies, [frame] */
+  readonly lifts: ReadonlyMap<string, Float64Array>;
+}
+
+/** How a round looks: below which share of the swing speed a part may rest; on the last, by which courses of steadied legs (null: they do not tremble) its ends are told. */
+interface Look {
+  readonly speedShare: number;
+  readonly refine: boolean;
+  readonly steadyCourses: ReadonlyMap<string, Float64Array> | null;
+}
+
 function findRound(
   clip: Clip,
   soles: readonly Sole[],
   named: (id: string) => number,
-  travel: Float64Array,
-  heave: Float64Array,
-  fit: GroundFit | undefined,
-  lifts: ReadonlyMap<string, Float64Array>,
-  speedShare: number,
-  refine: boolean,
+  { travel, heave, fit, lifts }: Known,
+  { speedShare, refine, steadyCourses }: Look,
 ): Contact[] {
   const { frameCount: n, fps } = clip;
   const contacts: Contact[] = [];
@@ -143,12 +160,16 @@ function findRound(
       const rest = fit?.heights.get(id);
       const [slopeX, slopeZ] = fit ? [fit.slopeX, fit.slopeZ] : [0, 0];
       const lift = lifts.get(id);
-      const track = raw.slice();
-      for (let f = 0; f < n; f++) {
-        track[f * 3] -= travel[f * 2];
-        track[f * 3 + 2] -= travel[f * 2 + 1];
-        track[f * 3 + 1] -= heave[f] + slopeX * track[f * 3] + slopeZ * track[f * 3 + 2];
-      }
+      const levelledCourse = (of: Float64Array) => {
+        const track = of.slice();
+        for (let f = 0; f < n; f++) {
+          track[f * 3] -= travel[f * 2];
+          track[f * 3 + 2] -= travel[f * 2 + 1];
+          track[f * 3 + 1] -= heave[f] + slopeX * track[f * 3] + slopeZ * track[f * 3 + 2];
+        }
+        return track;
+      };
+      const track = levelledCourse(raw);
       const height = rest === undefined ? null : Float64Array.from({ length: n }, (_, f) => track[f * 3 + 1] - (lift?.[f] ?? 0) - rest);
       const calm = calmingFor(track, n, fps);
       const spans = segmentContacts({ track, height, frameCount: n, fps, legLength, speedShare, calm });
@@ -156,7 +177,8 @@ function findRound(
       const noise = refine && spans.length > 0 ? Math.min(calm.noise, STIR_SIGMA * median(spans.map((span) => restlessness(track, span, slack)))) : calm.noise;
       const left = smoothedNoise(noise, calm.cutoff, fps);
       const least = REST_TOLERANCE * (legLength / 0.9);
-      const course = refine && noise > STEADY ? smoothTrack(track, n, fps, calm.cutoff) : track;
+      const calmed = refine && noise > STEADY ? steadyCourses?.get(id) : undefined;
+      const course = calmed ? levelledCourse(calmed) : refine && noise > STEADY ? smoothTrack(track, n, fps, calm.cutoff) : track;
       spans.forEach((span, i) => {
         const bounds = [i > 0 ? spans[i - 1][1] + 2 : 0, i + 1 < spans.length ? spans[i + 1][0] - 2 : n - 1] as const;
         const stirs = refine ? restlessness(course, span, slack) : 0;

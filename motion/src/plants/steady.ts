@@ -1,16 +1,9 @@
-import { type Clip, ClipDraft } from "../clip/clip.ts";
+import type { Clip } from "../clip/clip.ts";
 import { legJoints } from "../contacts/findFeet.ts";
 import { jointTrack } from "../contacts/tracks.ts";
-import { quatAngleFlat, slerpQuatFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
-import { laneNoise, rotationLane, steadiedLane } from "../signal/smoothRotation.ts";
 import { withoutSpikes } from "../signal/spikes.ts";
-
-/** Noise above which a joint counts as trembling, radians (1 σ). */
-const TREMBLES = (0.1 * Math.PI) / 180;
-/** Half-width of the smoothing, seconds, for a little noise and for a degree of it: the widest, where nothing but noise would be lost. */
-const NARROW = 0.07;
-const WIDE = 0.13;
+import { steadiedClip } from "../signal/steadyClip.ts";
 
 /** The motion without one-frame spikes in the joints that carry the feet, as far as they are to be steadied; as it is where that would shake the body. */
 export function mendLegs(motion: Motion, strength: number, weights: Float64Array): Motion {
@@ -49,30 +42,9 @@ function remembered(store: WeakMap<Clip, Remembered>, motion: Motion, strength: 
 export function steadyLegs(motion: Motion, strength: number, weights: Float64Array): Motion {
   if (strength === 0) return motion;
   return remembered(STEADIED, motion, strength, weights, () => {
-    const steadied = smoothed(motion, legJoints(motion.character), strength, weights);
-    return steadied === motion || shaken(motion, steadied) ? motion.clip : steadied.clip;
+    const clip = steadiedClip(motion.clip, legJoints(motion.character), (f) => strength * weights[f]);
+    return clip === motion.clip || shaken(motion, { ...motion, clip }) ? motion.clip : clip;
   });
-}
-
-function smoothed(motion: Motion, joints: Iterable<number>, strength: number, weights: Float64Array): Motion {
-  const { clip } = motion;
-  const draft = ClipDraft.of(clip);
-  const q = new Float64Array(4);
-  let changed = false;
-  for (const joint of joints) {
-    const lane = rotationLane(clip, joint);
-    const noise = laneNoise(lane, clip.frameCount);
-    if (noise < TREMBLES) continue;
-    changed = true;
-    const seconds = NARROW + (WIDE - NARROW) * Math.min(1, noise / (4 * TREMBLES));
-    const smooth = steadiedLane(lane, clip.frameCount, Math.max(2, Math.round(seconds * clip.fps)), noise);
-    for (let f = 0; f < clip.frameCount; f++) {
-      if (weights[f] === 0 || quatAngleFlat(smooth, f * 4, lane, f * 4) < 1e-7) continue;
-      slerpQuatFlat(q, 0, lane, f * 4, smooth, f * 4, strength * weights[f]);
-      draft.setRotation(joint, f, q);
-    }
-  }
-  return changed ? { ...motion, clip: draft.done() } : motion;
 }
 
 /**

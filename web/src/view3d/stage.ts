@@ -1,32 +1,14 @@
-import { type Ground, groundHeight, groundNormal } from "@stride/motion";
-import {
-  AmbientLight,
-  Box3,
-  BufferAttribute,
-  BufferGeometry,
-  Color,
-  DirectionalLight,
-  Group,
-  LineBasicMaterial,
-  LineSegments,
-  PerspectiveCamera,
-  Raycaster,
-  Scene,
-  Vector2,
-  Vector3,
-  WebGLRenderer,
-} from "three";
+import { AmbientLight, Color, DirectionalLight, Group, PerspectiveCamera, Raycaster, Scene, Vector2, Vector3, WebGLRenderer } from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Camera, Compare } from "../state/bench.ts";
 import type { MotionView, PosedFrame } from "../worker/views.ts";
 import { type BodyPart, Figure } from "./figure.ts";
+import { ballAbout, followedPlace, surfaceUnder } from "./framing.ts";
 import { Gizmo, type GizmoPlace } from "./gizmo.ts";
 import { clearGroup, drawFloor, drawPrints } from "./ground.ts";
 import { drawShapes } from "./groundShapes.ts";
+import { drawPivot } from "./pivotMark.ts";
 import { Trail } from "./trail.ts";
-
-/** The camera follows the hips' height as it is on the mean over this long to either side, seconds. */
-const HEIGHT_SECONDS = 0.4;
 
 /** The 3D view without React: figures, floor, footprints and camera. Renders when something changed, never in a loop of its own. */
 export class Stage {
@@ -135,7 +117,7 @@ export class Stage {
 
   private poseAfter(): void {
     if (!this.views) return;
-    this.after?.layShadows(this.surfaceUnder(this.views.after));
+    this.after?.layShadows(surfaceUnder(this.views.after, this.hips, this.frame));
     if (this.posed && this.posed.frame === this.frame) this.after?.poseFrame(this.posed);
     else this.after?.pose(this.views.after, this.frame);
   }
@@ -146,23 +128,7 @@ export class Stage {
 
   /** A ring on a stem where the body turns; null takes it away. */
   showPivot(place: readonly number[] | null): void {
-    clearGroup(this.pivotMark);
-    if (place) {
-      const points: number[] = [];
-      const size = 0.045;
-      for (let i = 0; i < 24; i++) {
-        const [a, b] = [(i / 24) * 2 * Math.PI, ((i + 1) / 24) * 2 * Math.PI];
-        points.push(size * Math.cos(a), 0, size * Math.sin(a), size * Math.cos(b), 0, size * Math.sin(b));
-        points.push(size * Math.cos(a), size * Math.sin(a), 0, size * Math.cos(b), size * Math.sin(b), 0);
-      }
-      points.push(0, -1.6 * size, 0, 0, 1.6 * size, 0, -1.6 * size, 0, 0, 1.6 * size, 0, 0, 0, 0, -1.6 * size, 0, 0, 1.6 * size);
-      const geometry = new BufferGeometry();
-      geometry.setAttribute("position", new BufferAttribute(new Float32Array(points), 3));
-      const mark = new LineSegments(geometry, new LineBasicMaterial({ color: this.color("--cobalt"), depthTest: false }));
-      mark.renderOrder = 7;
-      mark.position.set(place[0], place[1], place[2]);
-      this.pivotMark.add(mark);
-    }
+    drawPivot(this.pivotMark, place, this.color("--cobalt"));
     this.draw();
   }
 
@@ -221,32 +187,18 @@ export class Stage {
     this.draw();
   }
 
-  /** The plane that lies under the body at this frame: where shapes stand on the ground, that of the one beneath its hips. */
-  private surfaceUnder(view: MotionView): Omit<Ground, "shapes"> {
-    if (view.ground.shapes.length === 0) return view.ground;
-    const o = (Math.min(this.frame, view.frameCount - 1) * view.jointCount + this.hips) * 3;
-    const [x, z] = [view.positions[o], view.positions[o + 2]];
-    const [nx, ny, nz] = groundNormal(view.ground, x, z);
-    const [slopeX, slopeZ] = [-nx / ny, -nz / ny];
-    return { height: groundHeight(view.ground, x, z) - slopeX * x - slopeZ * z, slopeX, slopeZ };
-  }
-
   /** The frame of a view that is shown while the result shows `frame`. */
   private frameIn(view: MotionView, frame: number): number {
     return view === this.views?.before ? this.sourceFrame(frame) : frame;
   }
 
   private hipsAt(frame: number): Vector3 {
-    const view = this.views?.[this.compare === "before" ? "before" : "after"];
-    if (!view) return new Vector3();
-    const here = Math.min(this.frameIn(view, frame), view.frameCount - 1);
-    const o = (here * view.jointCount + this.hips) * 3;
-    // Up and down only as the body as a whole goes, on a slope or a stair: not with every step.
-    const half = Math.round(HEIGHT_SECONDS * view.fps);
-    const [from, to] = [Math.max(0, here - half), Math.min(view.frameCount - 1, here + half)];
-    let height = 0;
-    for (let f = from; f <= to; f++) height += view.positions[(f * view.jointCount + this.hips) * 3 + 1] / (to - from + 1);
-    return new Vector3(view.positions[o], height, view.positions[o + 2]);
+    const view = this.shownView;
+    return view ? new Vector3(...followedPlace(view, this.hips, this.frameIn(view, frame))) : new Vector3();
+  }
+
+  private get shownView(): MotionView | undefined {
+    return this.views?.[this.compare === "before" ? "before" : "after"];
   }
 
   setCompare(compare: Compare): void {
@@ -272,29 +224,14 @@ export class Stage {
 
   /** Puts the camera where a question is best answered. `span` widens the view above to the whole path. */
   look(camera: Camera): void {
-    const { centre: target, radius } = this.extent();
+    const view = this.shownView;
+    const { centre, radius } = ballAbout(view, view ? this.frameIn(view, this.frame) : 0, this.height);
     const far = radius * (this.compare === "side" ? 5.2 : 3.9);
     const place = { orbit: [far * 0.62, radius * 0.5, far * 0.8], front: [0, 0.05, far], side: [far, 0.05, 0], above: [0.001, far * 1.5, 0.001] }[camera];
-    this.controls.target.copy(target);
-    this.camera.position.set(target.x + place[0], target.y + place[1], target.z + place[2]);
+    this.controls.target.set(...centre);
+    this.camera.position.set(centre[0] + place[0], centre[1] + place[1], centre[2] + place[2]);
     this.controls.update();
     this.draw();
-  }
-
-  /** A ball about the body as it stands at this frame. */
-  private extent(): { centre: Vector3; radius: number } {
-    const view = this.views?.[this.compare === "before" ? "before" : "after"];
-    const box = new Box3();
-    const v = new Vector3();
-    if (view) {
-      const from = Math.min(this.frameIn(view, this.frame), view.frameCount - 1) * view.jointCount * 3;
-      for (let i = from; i < from + view.jointCount * 3; i += 3) box.expandByPoint(v.set(view.positions[i], view.positions[i + 1], view.positions[i + 2]));
-    }
-    if (box.isEmpty()) return { centre: new Vector3(0, this.height / 2, 0), radius: this.height / 2 };
-    // Joints end below the crown of the head.
-    box.max.y += 0.09 * this.height;
-    const size = box.getSize(new Vector3());
-    return { centre: box.getCenter(new Vector3()), radius: Math.max(size.x, size.y * 1.08, size.z) / 2 + 0.05 };
   }
 
   /** Brings a place close to the floor into view, as people look at feet. */
