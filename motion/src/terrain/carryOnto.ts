@@ -31,7 +31,7 @@ export function carryOnto(motion: Motion, to: Ground, lean: number): Motion {
   const tracks = new PointTracks(skeleton, clip, points);
   const carriedEnds = limbEnds(character, points).flatMap((end) => {
     const stands = standsOf(end, motion.contacts, tracks, from, to);
-    return stands.length === 0 ? [] : [{ end, stands, targets: carriedCourse(end, tracks.joint(end.limb.end), stands, from, to, fps) }];
+    return stands.length === 0 ? [] : [{ end, stands, targets: carriedCourse(end, tracks.joint(end.limb.end), stands, to, fps) }];
   });
   const legs = carriedEnds.filter(({ end }) => end.bears);
   const carriers: Carrier[] = legs.map(({ end, targets }) => {

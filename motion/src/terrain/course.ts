@@ -16,7 +16,7 @@ const CLEAR = 0.02;
  * The course of a limb's end over a new ground: carried by its stands' moves while it stands, between two of them from the one to the other (up soon,
  * down late), before the first and behind the last as there; raised where it would come nearer to the new ground than it was to the old (to 2 cm).
  */
-export function carriedCourse(end: LimbEnd, track: JointTrack, stands: readonly Stand[], from: Ground, to: Ground, fps: number): FootTargets {
+export function carriedCourse(end: LimbEnd, track: JointTrack, stands: readonly Stand[], to: Ground, fps: number): FootTargets {
   const { frameCount: n } = track;
   const targets: FootTargets = { positions: new Float64Array(n * 3), rotations: new Float64Array(n * 4), resting: new Uint8Array(n) };
   const { positions, rotations, resting } = targets;
@@ -39,7 +39,7 @@ export function carriedCourse(end: LimbEnd, track: JointTrack, stands: readonly 
     slerpQuatFlat(turn, 0, before.turn, 0, after.turn, 0, w);
     multiplyQuatFlat(rotations, f * 4, turn, 0, track.rotations, f * 4);
   }
-  if (end.bears) clearInFlight(end, targets, track, from, to, fps);
+  if (end.bears) clearInFlight(end, targets, track, stands, to, fps);
   return targets;
 }
 
@@ -49,12 +49,17 @@ function carried(dst: Float64Array, carry: Carry, positions: Float64Array, o: nu
   for (let i = 0; i < 3; i++) dst[i] += carry.to[i];
 }
 
-function clearInFlight(end: LimbEnd, targets: FootTargets, track: JointTrack, from: Ground, to: Ground, fps: number): void {
+function clearInFlight(end: LimbEnd, targets: FootTargets, track: JointTrack, stands: readonly Stand[], to: Ground, fps: number): void {
   const { positions, resting } = targets;
   const was = { positions: track.positions, rotations: Float64Array.from(track.rotations) };
+  let next = 0;
   const lacks = Float64Array.from({ length: resting.length }, (_, f) => {
     if (resting[f]) return 0;
-    return Math.max(0, ...end.points.map((point) => depthUnder(point, targets, f, to) + Math.max(0, Math.min(CLEAR, -depthUnder(point, was, f, from)))));
+    while (next < stands.length && stands[next].end < f) next++;
+    const [before, after] = [stands[next - 1], stands[next]];
+    // It flew over what it left or what it came to, whichever is nearer in time.
+    const { stoodOn } = !before || (after && after.start - f < f - before.end) ? after : before;
+    return Math.max(0, ...end.points.map((point) => depthUnder(point, targets, f, to) + Math.max(0, Math.min(CLEAR, -depthUnder(point, was, f, stoodOn)))));
   });
   const raised = raiseSmoothly(lacks, resting, to.shapes.length > 0, fps);
   for (let f = 0; f < resting.length; f++) positions[f * 3 + 1] += raised[f];

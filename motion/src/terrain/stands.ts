@@ -1,7 +1,7 @@
 import type { Contact } from "../contacts/contact.ts";
 import type { PointTracks } from "../contacts/pointTracks.ts";
 import { middlePoint } from "../contacts/segment.ts";
-import { type Ground, groundHeight, groundNormal } from "../ground/ground.ts";
+import { type Ground, groundHeight, groundNormal, planeGround } from "../ground/ground.ts";
 import { fromToQuatFlat, rotateVecFlat, setIdentityQuatFlat } from "../math/quat.ts";
 import type { LimbEnd } from "../plants/plants.ts";
 import { type StandSpan, standsOfEnd } from "../plants/stands.ts";
@@ -17,6 +17,8 @@ export interface Carry {
 /** A stand with the rigid move that takes it onto the new ground. */
 export interface Stand extends StandSpan {
   readonly carry: Carry;
+  /** what it stood on: the old ground, or a level of its own (a step) */
+  readonly stoodOn: Ground;
 }
 
 /** The front of a foot beyond its toe joint, and the back beyond its heel, as a share of their distance. */
@@ -37,21 +39,26 @@ export function carriedPoint(carry: Carry, point: readonly [number, number, numb
  * nearest foothold, and its normal to that one's.
  */
 export function standsOf(end: LimbEnd, contacts: readonly Contact[], tracks: PointTracks, from: Ground, to: Ground): Stand[] {
-  return standsOfEnd(end, contacts).map((stand) => ({ ...stand, carry: carryOf(end, stand.contacts, tracks, from, to) }));
+  return standsOfEnd(end, contacts).map((stand) => {
+    const lead = leadOf(end, stand.contacts);
+    const rest = restOf(lead, tracks);
+    const stoodOn = lead.on === "ground" ? from : planeGround(rest[1] - (tracks.point(lead.point)?.clearance ?? 0));
+    return { ...stand, stoodOn, carry: carryOf(end, lead, rest, tracks, stoodOn, to) };
+  });
 }
 
-function carryOf(end: LimbEnd, contacts: readonly Contact[], tracks: PointTracks, from: Ground, to: Ground): Carry {
-  const toe = end.points.at(-1);
-  const lead = contacts.findLast((c) => c.point === toe?.id) ?? contacts[0];
-  const rest = restOf(lead, tracks);
-  const clearance = tracks.point(lead.point)?.clearance ?? 0;
-  const onGround = lead.on === "ground";
-  const height = onGround ? groundHeight(from, rest[0], rest[2]) : rest[1] - clearance;
-  const normal = onGround ? groundNormal(from, rest[0], rest[2]) : ([0, 1, 0] as const);
+/** The contact that a stand is carried by: its toe's where that rests. */
+function leadOf(end: LimbEnd, contacts: readonly Contact[]): Contact {
+  return contacts.findLast((c) => c.point === end.points.at(-1)?.id) ?? contacts[0];
+}
+
+function carryOf(end: LimbEnd, lead: Contact, rest: readonly [number, number, number], tracks: PointTracks, stoodOn: Ground, to: Ground): Carry {
+  const height = groundHeight(stoodOn, rest[0], rest[2]);
+  const normal = groundNormal(stoodOn, rest[0], rest[2]);
   const middle = Math.round((lead.start + lead.end) / 2);
   const { dirX, dirZ, length } = direction(end, tracks, middle);
   const beyond = length > 0 ? { toes: TOES_BEYOND * length, heel: HEEL_BEYOND * length } : { toes: AROUND_POINT, heel: AROUND_POINT };
-  const leadsByToe = lead.point === toe?.id;
+  const leadsByToe = lead.point === end.points.at(-1)?.id;
   const sole = {
     x: rest[0],
     z: rest[2],
