@@ -34,8 +34,9 @@ export function calibrateSole(sole: Sole, contacts: readonly Contact[], travel: 
     const spans = contacts
       .filter((c) => c.point === point.id)
       .map((c): [number, number, number] => [Math.max(0, c.start - Math.round(ROLLS_BEFORE * fps)), c.start, c.end]);
+    const seen = spans.map((span) => seenOver(sole, span, travel));
     let now: Round = { local: point.local, near: NEAR, middle: FRAME_SIGMA[1] };
-    for (let round = 0; round < ROUNDS; round++) now = stillest(sole, point.local, now, spans, travel);
+    for (let round = 0; round < ROUNDS; round++) now = stillest(sole.upLocal, point.local, now, seen);
     return { ...point, local: now.local };
   });
   return { ...sole, points };
@@ -50,35 +51,51 @@ interface Round {
   readonly middle: number;
 }
 
-/** One round: the stillest place, with frames weighted by how far the point is from its resting place on them. Spans are [from, start, end]. */
-function stillest(sole: Sole, anatomical: Place, before: Round, spans: readonly (readonly [number, number, number])[], travel: Float64Array): Round {
+/** A span with the frames right before it: of each its foot's rotation as a matrix, row by row, and its place, [frame][12]; and from which of them on it is the span. */
+interface SeenSpan {
+  readonly rows: Float64Array;
+  readonly start: number;
+}
+
+function seenOver({ track }: Sole, [from, start, end]: readonly [number, number, number], travel: Float64Array): SeenSpan {
+  const { positions, rotations } = track;
+  const rows = new Float64Array((end - from + 1) * 12);
+  const column = new Float64Array(3);
+  const axes = [
+    [1, 0, 0],
+    [0, 1, 0],
+    [0, 0, 1],
+  ];
+  for (let i = 0; i <= end - from; i++) {
+    const f = from + i;
+    for (let c = 0; c < 3; c++) {
+      rotateVecFlat(column, 0, rotations, f * 4, axes[c], 0);
+      for (let r = 0; r < 3; r++) rows[i * 12 + r * 3 + c] = column[r];
+    }
+    rows[i * 12 + 9] = positions[f * 3] - travel[f * 2];
+    rows[i * 12 + 10] = positions[f * 3 + 1];
+    rows[i * 12 + 11] = positions[f * 3 + 2] - travel[f * 2 + 1];
+  }
+  return { rows, start: start - from };
+}
+
+/** One round: the stillest place, with frames weighted by how far the point is from its resting place on them. */
+function stillest(up: Place, anatomical: Place, before: Round, spans: readonly SeenSpan[]): Round {
   const { local: now, near } = before;
   const sigma = Math.max(FRAME_SIGMA[0], Math.min(FRAME_SIGMA[1], before.middle));
   const offs: number[] = [];
-  const { positions, rotations } = sole.track;
-  const a = priorMatrix(sole.upLocal);
+  const m = [0, 0, 0];
+  const a = priorMatrix(up);
   const b = [0, 1, 2].map((i) => a[i * 3] * anatomical[0] + a[i * 3 + 1] * anatomical[1] + a[i * 3 + 2] * anatomical[2]);
-  const column = new Float64Array(3);
-  for (const [from, start, end] of spans) {
-    const n = end - from + 1;
-    // Per frame: columns of R, then A.
-    const rows = new Float64Array(n * 12);
+  for (const { rows, start } of spans) {
+    const n = rows.length / 12;
     const places = new Float64Array(n * 3);
-    for (let i = 0; i < n; i++) {
-      const f = from + i;
-      for (let c = 0; c < 3; c++) {
-        rotateVecFlat(column, 0, rotations, f * 4, [c === 0 ? 1 : 0, c === 1 ? 1 : 0, c === 2 ? 1 : 0], 0);
-        for (let r = 0; r < 3; r++) rows[i * 12 + r * 3 + c] = column[r];
-      }
-      rows[i * 12 + 9] = positions[f * 3] - travel[f * 2];
-      rows[i * 12 + 10] = positions[f * 3 + 1];
-      rows[i * 12 + 11] = positions[f * 3 + 2] - travel[f * 2 + 1];
+    for (let i = 0; i < n; i++)
       for (let r = 0; r < 3; r++) {
         const row = i * 12 + r * 3;
         places[i * 3 + r] = rows[row] * now[0] + rows[row + 1] * now[1] + rows[row + 2] * now[2] + rows[i * 12 + 9 + r];
       }
-    }
-    const rest = middlePoint(places, start - from, n - 1);
+    const rest = middlePoint(places, start, n - 1);
     const weights = Array.from({ length: n }, (_, i) => {
       const off = Math.hypot(places[i * 3] - rest[0], places[i * 3 + 1] - rest[1], places[i * 3 + 2] - rest[2]) / near;
       if (off < 1) offs.push(off * near);
@@ -91,12 +108,13 @@ function stillest(sole: Sole, anatomical: Place, before: Round, spans: readonly 
     const evidence = Math.min(n, FRAMES_A_SPAN) / (total * sigma ** 2);
     for (let i = 0; i < n; i++) {
       if (weights[i] === 0) continue;
+      const w = weights[i] * evidence;
       for (let r = 0; r < 3; r++) {
-        const m = [0, 1, 2].map((c) => rows[i * 12 + r * 3 + c] - mean[r * 3 + c]);
-        const d = -(rows[i * 12 + 9 + r] - mean[9 + r]);
+        for (let c = 0; c < 3; c++) m[c] = rows[i * 12 + r * 3 + c] - mean[r * 3 + c];
+        const d = mean[9 + r] - rows[i * 12 + 9 + r];
         for (let p = 0; p < 3; p++) {
-          for (let q = 0; q < 3; q++) a[p * 3 + q] += m[p] * m[q] * weights[i] * evidence;
-          b[p] += m[p] * d * weights[i] * evidence;
+          for (let q = 0; q < 3; q++) a[p * 3 + q] += m[p] * m[q] * w;
+          b[p] += m[p] * d * w;
         }
       }
     }

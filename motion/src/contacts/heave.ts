@@ -1,5 +1,4 @@
 import { type Ground, groundHeight } from "../ground/ground.ts";
-import { solveSymmetricMutable } from "../math/solve.ts";
 import { median, noiseLevel } from "../signal/robust.ts";
 import type { Contact } from "./contact.ts";
 import { fillGaps } from "./travel.ts";
@@ -68,32 +67,41 @@ export function commonHeave(
 function localCourse(sum: Float64Array, weight: Float64Array, fps: number): Float64Array {
   const n = weight.length;
   const [value, known] = [new Float64Array(n), new Float64Array(n)];
-  const [a, b] = [new Float64Array(9), new Float64Array(3)];
+  const heights = sum.map((v, f) => (weight[f] > 0 ? v / weight[f] : 0));
+  const kernels = STRETCHES.map((seconds) => {
+    const half = seconds * fps;
+    const reach = Math.floor(half);
+    const at = (d: number) => (1 - Math.abs(d / half) ** 3) ** 3;
+    return { half, reach, shape: Float64Array.from({ length: 2 * reach + 1 }, (_, i) => at(i - reach)) };
+  });
+  const least = (ENOUGH * fps) / 30;
   for (let f = 0; f < n; f++) {
-    for (const seconds of STRETCHES) {
-      const half = seconds * fps;
-      a.fill(0);
-      b.fill(0);
-      let [seen, before, behind] = [0, 0, 0];
-      for (let g = Math.max(0, Math.ceil(f - half)); g <= Math.min(n - 1, Math.floor(f + half)); g++) {
+    for (const { half, reach, shape } of kernels) {
+      // Moments of the weights about the frame, and of the heights.
+      let [m0, m1, m2, m3, m4, h0, h1, h2, before, behind] = [0, 0, 0, 0, 0, 0, 0, 0, 0, 0];
+      for (let g = Math.max(0, f - reach); g <= Math.min(n - 1, f + reach); g++) {
         if (weight[g] === 0) continue;
         const t = (g - f) / half;
-        const w = Math.min(1, weight[g]) * (1 - Math.abs(t) ** 3) ** 3;
-        const h = sum[g] / weight[g];
-        seen += w;
+        const w = Math.min(1, weight[g]) * shape[g - f + reach];
+        const tt = t * t;
+        m0 += w;
+        m1 += w * t;
+        m2 += w * tt;
+        m3 += w * tt * t;
+        m4 += w * tt * tt;
+        h0 += w * heights[g];
+        h1 += w * t * heights[g];
+        h2 += w * tt * heights[g];
         if (g <= f) before += w;
         if (g >= f) behind += w;
-        const basis = [1, t, t * t];
-        for (let i = 0; i < 3; i++) {
-          for (let j = 0; j < 3; j++) a[i * 3 + j] += w * basis[i] * basis[j];
-          b[i] += w * basis[i] * h;
-        }
       }
       // A parabola through one side alone leads anywhere.
-      if ((seen * 30) / fps < ENOUGH || Math.min(before, behind) < ONE_SIDE * seen) continue;
-      for (let i = 1; i < 3; i++) a[i * 4] += RIDGE * seen;
-      if (!solveSymmetricMutable(a, b, 3)) continue;
-      value[f] = b[0];
+      if (m0 < least || Math.min(before, behind) < ONE_SIDE * m0) continue;
+      const [a1, a2] = [m2 + RIDGE * m0, m4 + RIDGE * m0];
+      // Cramer's rule for the parabola's value at the frame.
+      const determinant = m0 * (a1 * a2 - m3 * m3) - m1 * (m1 * a2 - m3 * m2) + m2 * (m1 * m3 - a1 * m2);
+      if (!(determinant > 0)) continue;
+      value[f] = (h0 * (a1 * a2 - m3 * m3) - m1 * (h1 * a2 - m3 * h2) + m2 * (h1 * m3 - a1 * h2)) / determinant;
       known[f] = 1;
       break;
     }

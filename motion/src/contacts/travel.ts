@@ -190,7 +190,12 @@ export const WANDER = { moved: 0.8, sought: 3 } as const;
 
 /** A course [frame][3] with a level displacement [frame][2] taken out of it. */
 export function withoutTravel(course: Float64Array, displacement: ArrayLike<number>): Float64Array {
-  return course.map((v, i) => (i % 3 === 1 ? v : v - displacement[Math.floor(i / 3) * 2 + (i % 3 === 0 ? 0 : 1)]));
+  const out = course.slice();
+  for (let f = 0; f * 3 < out.length; f++) {
+    out[f * 3] -= displacement[f * 2];
+    out[f * 3 + 2] -= displacement[f * 2 + 1];
+  }
+  return out;
 }
 
 /**

@@ -150,9 +150,13 @@ function travelMoves(motion: Motion, settings: PlantSettings, context: PatchCont
   // What slopes is as much steeper as the way over it has become shorter.
   const ground = groundTilt(motion.ground) === 0 ? motion.ground : planeUnder(motion, rests);
   const clearanceOf = (id: string) => tracks.point(id)?.clearance ?? 0;
+  const known = new Map<string, Float64Array | undefined>();
   const corrected = (id: string) => {
-    const course = tracks.bearing(id);
-    return course && withoutTravel(course, path);
+    if (!known.has(id)) {
+      const course = tracks.bearing(id);
+      known.set(id, course && withoutTravel(course, path));
+    }
+    return known.get(id);
   };
   const heave = commonHeave(motion.contacts, corrected, clearanceOf, planeUnder(motion, rests, 0), frameCount, fps);
   const moves = Array.from({ length: frameCount }, (_, f) => ({

@@ -1,10 +1,20 @@
-import { type Clip, ClipDraft } from "../clip/clip.ts";
+import { type Clip, ClipDraft, type Track } from "../clip/clip.ts";
 import { conjugateQuatFlat, dotQuatFlat, expQuatFlat, logQuatFlat, multiplyQuatFlat, normalizeQuatFlat } from "../math/quat.ts";
 import { popSpikes } from "./pops.ts";
 import { rotationLane } from "./smoothRotation.ts";
 
 /** Least size of a spike, radians. */
 const LEAST_SPIKE = (4 * Math.PI) / 180;
+
+/** Spikes of a track, found once: tracks are never changed. */
+const KNOWN = new WeakMap<Track, readonly number[]>();
+
+function spikesOf(clip: Clip, joint: number): readonly number[] {
+  const track = clip.rotations[joint];
+  const known = KNOWN.get(track) ?? popSpikes(rotationLane(clip, joint), clip.frameCount, LEAST_SPIKE);
+  KNOWN.set(track, known);
+  return known;
+}
 
 /** The clip with one-frame spikes of some joints replaced by the cubic through two frames on either side; the very clip where there are none. */
 export function withoutSpikes(clip: Clip, joints: Iterable<number>, weightAt: (frame: number) => number = () => 1): Clip {
@@ -13,8 +23,10 @@ export function withoutSpikes(clip: Clip, joints: Iterable<number>, weightAt: (f
   const turn = new Float64Array(4);
   const v = new Float64Array(3);
   for (const joint of joints) {
+    const spikes = spikesOf(clip, joint);
+    if (spikes.length === 0) continue;
     const lane = rotationLane(clip, joint);
-    for (const f of popSpikes(lane, clip.frameCount, LEAST_SPIKE)) {
+    for (const f of spikes) {
       const weight = weightAt(f);
       if (weight === 0) continue;
       for (let i = 0; i < 4; i++) q[i] = (4 * (lane[f * 4 - 4 + i] + lane[f * 4 + 4 + i]) - lane[f * 4 - 8 + i] - lane[f * 4 + 8 + i]) / 6;

@@ -1,4 +1,4 @@
-import { type Clip, ClipDraft } from "../clip/clip.ts";
+import { type Clip, ClipDraft, type Track } from "../clip/clip.ts";
 import { quatAngleFlat, slerpQuatFlat } from "../math/quat.ts";
 import { laneNoise, rotationLane, steadiedLane } from "./smoothRotation.ts";
 
@@ -8,18 +8,35 @@ const TREMBLES = (0.1 * Math.PI) / 180;
 const NARROW = 0.07;
 const WIDE = 0.13;
 
+/** A joint's rotations as they come and steadied; null where they do not tremble. */
+type Steadied = { readonly fps: number; readonly lane: Float64Array; readonly smooth: Float64Array } | { readonly fps: number; readonly lane: null };
+
+/** What was made of a track last: tracks are never changed, and most patches leave most of them as they are. */
+const KNOWN = new WeakMap<Track, Steadied>();
+
+function steadiedTrack(clip: Clip, joint: number): Steadied {
+  const track = clip.rotations[joint];
+  const known = KNOWN.get(track);
+  if (known?.fps === clip.fps) return known;
+  const lane = rotationLane(clip, joint);
+  const noise = laneNoise(lane, clip.frameCount);
+  const seconds = NARROW + (WIDE - NARROW) * Math.min(1, noise / (4 * TREMBLES));
+  const half = Math.max(2, Math.round(seconds * clip.fps));
+  const made: Steadied = noise < TREMBLES ? { fps: clip.fps, lane: null } : { fps: clip.fps, lane, smooth: steadiedLane(lane, clip.frameCount, half, noise) };
+  KNOWN.set(track, made);
+  return made;
+}
+
 /** The clip with those of some joints smoothed that tremble, as far as the weights say; the very clip where none does. Everything else keeps its bits. */
 export function steadiedClip(clip: Clip, joints: Iterable<number>, weightAt: (frame: number) => number = () => 1): Clip {
   const draft = ClipDraft.of(clip);
   const q = new Float64Array(4);
   let changed = false;
   for (const joint of joints) {
-    const lane = rotationLane(clip, joint);
-    const noise = laneNoise(lane, clip.frameCount);
-    if (noise < TREMBLES) continue;
+    const steadied = steadiedTrack(clip, joint);
+    if (steadied.lane === null) continue;
+    const { lane, smooth } = steadied;
     changed = true;
-    const seconds = NARROW + (WIDE - NARROW) * Math.min(1, noise / (4 * TREMBLES));
-    const smooth = steadiedLane(lane, clip.frameCount, Math.max(2, Math.round(seconds * clip.fps)), noise);
     for (let f = 0; f < clip.frameCount; f++) {
       const weight = weightAt(f);
       if (weight === 0 || quatAngleFlat(smooth, f * 4, lane, f * 4) < 1e-7) continue;
