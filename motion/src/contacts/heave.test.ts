@@ -1,0 +1,73 @@
+import { describe, expect, it } from "vitest";
+import { planeGround } from "../ground/ground.ts";
+import type { Contact } from "./contact.ts";
+import { commonHeave } from "./heave.ts";
+
+const FPS = 60;
+const FRAMES = 240;
+const contact = (point: string, start: number, end: number): Contact => ({
+  point,
+  joint: 0,
+  start,
+  end,
+  on: "ground",
+  anchor: { mode: "settle", point: null },
+  rampIn: null,
+  rampOut: null,
+  origin: "found",
+});
+
+/** Two feet in turn, each down for 36 frames of 60, both for 6 between; the body bobs by `size` metres at `rate` Hz over a floor at 5 cm. */
+function bobbing(size: number, rate: number, noise = 0) {
+  let seed = 5;
+  const random = () => {
+    seed = (seed * 16807) % 2147483647;
+    return seed / 2147483647 - 0.5;
+  };
+  const bob = Float64Array.from({ length: FRAMES }, (_, f) => size * Math.sin((2 * Math.PI * rate * f) / FPS));
+  const course = (phase: number) =>
+    Float64Array.from({ length: FRAMES * 3 }, (_, i) => {
+      const f = Math.floor(i / 3);
+      const down = (f + phase) % 60 < 36;
+      return i % 3 === 1 ? 0.05 + 0.02 + bob[f] + (down ? 0 : 0.3) + noise * random() : 0;
+    });
+  const courses = new Map([
+    ["leftToe", course(0)],
+    ["rightToe", course(30)],
+  ]);
+  const contacts = [0, 30].flatMap((phase, side) =>
+    Array.from({ length: 5 }, (_, k) => contact(side ? "rightToe" : "leftToe", Math.max(0, k * 60 - phase), Math.min(FRAMES - 1, k * 60 - phase + 35))).filter(
+      (c) => c.end > c.start,
+    ),
+  );
+  return {
+    bob,
+    heave: commonHeave(
+      contacts,
+      (id) => courses.get(id),
+      () => 0.02,
+      planeGround(0.05),
+      FRAMES,
+      FPS,
+    ),
+  };
+}
+
+const rms = (values: ArrayLike<number>) => Math.sqrt(Array.from(values).reduce((sum, v) => sum + v * v, 0) / values.length);
+
+describe("what heaves all planted feet", () => {
+  it.each([
+    [0.004, 0.8, 0.08],
+    [0.008, 1.7, 0.1],
+    [0.012, 3, 0.35],
+  ])("is a bob of %d m at %d Hz, to within a share of it", (size, rate, within) => {
+    const { bob, heave } = bobbing(size, rate);
+    const left = heave.map((v, f) => v - bob[f]).slice(10, FRAMES - 10);
+    expect(rms(left)).toBeLessThan(within * rms(bob));
+  });
+
+  it("is nothing where feet only tremble, each by itself", () => {
+    const { heave } = bobbing(0, 1, 0.004);
+    expect(rms(heave)).toBeLessThan(0.0004);
+  });
+});
