@@ -189,7 +189,7 @@ function findRound(
           trim,
           landing: modelled ? 0 : LANDING_TOLERANCE * (legLength / 0.9),
           heave: slack,
-          onset: clearFrom(trim, least, slack, legLength),
+          onset: trim > CLEARLY_NOISY * least && trim < TOO_NOISY * legLength ? trim : 0,
         };
         const refined = refine ? refineSpan(course, span, bounds, tolerance, moved) : span;
         if (!refined) return;
@@ -215,15 +215,6 @@ const MOST_OUT = 0.09;
 const MOST_IN = 0.2;
 /** A resting part's noise is at most this many times what it stirs by in the middle half of its spans, few frames as those may be. */
 const STIR_SIGMA = 4;
-/** From which distance on a part shows clearly that it is on its way, metres; 0 where its ends are told well enough as they are, or by nothing. */
-function clearFrom(trim: number, least: number, slack: number, legLength: number): number {
-  if (trim > CLEARLY_NOISY * least) return trim < TOO_NOISY * legLength ? trim : 0;
-  return slack > HEAVES ? HEAVES_CLEARLY * slack : 0;
-}
-
-/** A heave of which more than this may be left hides when a part leaves, metres, up to so many times that. */
-const HEAVES = 0.0004;
-const HEAVES_CLEARLY = 2;
 /** Where tolerances are so many times those of a clean clip, ends are told by what comes behind them. */
 const CLEARLY_NOISY = 30;
 /** Beyond this share of the leg noise hides those too. */

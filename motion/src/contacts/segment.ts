@@ -183,7 +183,6 @@ export function refineSpan(
   const quarter = Math.min(Math.floor((b - a) / 4), most);
   const away = (f: number, rest: readonly number[]) =>
     Math.hypot(track[f * 3] - rest[0], Math.max(0, Math.abs(track[f * 3 + 1] - rest[1]) - heave), track[f * 3 + 2] - rest[2]);
-  const apart = (f: number, rest: readonly number[]) => Math.hypot(track[f * 3] - rest[0], track[f * 3 + 1] - rest[1], track[f * 3 + 2] - rest[2]);
   const early = middlePoint(track, a + quarter, Math.min(b, a + quarter + 2 * most));
   const late = middlePoint(track, Math.max(a, b - quarter - 2 * most), b - quarter);
   let start = a;
@@ -198,8 +197,8 @@ export function refineSpan(
   if (onset > 0) {
     const [first, final] = [start, end];
     const back = (at: (i: number) => number, room: number) => Math.round(onsetBeyond(at, Math.min(OUTSIDE * most, room), onset, most));
-    start = Math.min(end - 1, first + back((i) => apart(first - i, early), first - bounds[0]));
-    end = Math.max(start + 1, final - back((i) => apart(final + i, late), bounds[1] - final));
+    start = Math.min(end - 1, first + back((i) => away(first - i, early), first - bounds[0]));
+    end = Math.max(start + 1, final - back((i) => away(final + i, late), bounds[1] - final));
   }
   // What is still there on the clip's first or last frame has rested all along: only noise parted it from the end.
   const last = track.length / 3 - 1;
