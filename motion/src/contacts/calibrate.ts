@@ -20,6 +20,8 @@ const NEARER = 0.72;
 const LEAST_NEAR = 0.002;
 const NEAR_MIDDLES = 5;
 const ROUNDS = 9;
+/** More spans than these tell no more: of a long clip so many are asked, spread evenly over it. */
+const MOST_SPANS = 80;
 
 /**
  * Moves the estimated points of a sole to where the foot really rolls: the place p, fixed in the foot, that stays most still over the part's
@@ -34,7 +36,8 @@ export function calibrateSole(sole: Sole, contacts: readonly Contact[], travel: 
     const spans = contacts
       .filter((c) => c.point === point.id)
       .map((c): [number, number, number] => [Math.max(0, c.start - Math.round(ROLLS_BEFORE * fps)), c.start, c.end]);
-    const seen = spans.map((span) => seenOver(sole, span, travel));
+    const step = Math.max(1, spans.length / MOST_SPANS);
+    const seen = Array.from({ length: Math.ceil(spans.length / step) }, (_, i) => seenOver(sole, spans[Math.floor(i * step)], travel));
     let now: Round = { local: point.local, near: NEAR, middle: FRAME_SIGMA[1] };
     for (let round = 0; round < ROUNDS; round++) now = stillest(sole.upLocal, point.local, now, seen);
     return { ...point, local: now.local };

@@ -1,5 +1,5 @@
-import { lowPass, runningMax, runningMin, slopes } from "../signal/filters.ts";
-import { median, quantile, stillNoise } from "../signal/robust.ts";
+import { axisOf, lowPass, runningMax, runningMin, slopes } from "../signal/filters.ts";
+import { median, quantileMutable, stillNoise } from "../signal/robust.ts";
 
 export interface SegmentInput {
   /** world course [frame][3] of the point, any travel error already taken out */
@@ -55,7 +55,7 @@ function speedAndHeight(input: SegmentInput): { speed: Float64Array; noise: numb
   let height = input.height ? lowPass(input.height, n, 0, 1, fps, cutoff) : undefined;
   if (!height) {
     // No floor yet: height over the lowest point nearby in time, which a tilted floor does not upset.
-    const y = smooth.filter((_, i) => i % 3 === 1);
+    const y = axisOf(smooth, 1, 3);
     const lowest = runningMin(y, Math.round(0.55 * fps));
     height = y.map((v, f) => v - lowest[f]);
   }
@@ -80,10 +80,10 @@ const QUICKEST = 14;
  * makes a speed of 2π·c/√3 times that.
  */
 export function calmingFor(track: Float64Array, n: number, fps: number): Calming {
-  const noise = Math.max(...[0, 1, 2].map((axis) => stillNoise(track.filter((_, i) => i % 3 === axis))));
+  const noise = Math.max(...[0, 1, 2].map((axis) => stillNoise(axisOf(track, axis, 3))));
   const widest = noise > 0.006 ? 5 : noise > 0.002 ? 6.5 : noise > 0.0007 ? 9 : QUICKEST;
   if (widest === QUICKEST) return { noise, cutoff: QUICKEST };
-  const swing = quantile(speedOf(smoothTrack(track, n, fps, widest), n, fps), 0.95);
+  const swing = quantileMutable(speedOf(smoothTrack(track, n, fps, widest), n, fps), 0.95);
   const enough = ((SPEED_LEFT * swing * Math.sqrt(3)) / (2 * Math.PI * noise * Math.sqrt(2 / fps))) ** (2 / 3);
   return { noise, cutoff: Math.max(widest, Math.min(QUICKEST, enough)) };
 }
@@ -99,12 +99,7 @@ export function smoothTrack(track: Float64Array, n: number, fps: number, cutoff:
 }
 
 function speedOf(track: Float64Array, n: number, fps: number): Float64Array {
-  const [x, y, z] = [0, 1, 2].map((axis) =>
-    slopes(
-      track.filter((_, i) => i % 3 === axis),
-      fps,
-    ),
-  );
+  const [x, y, z] = [0, 1, 2].map((axis) => slopes(axisOf(track, axis, 3), fps));
   return Float64Array.from({ length: n }, (_, f) => Math.hypot(x[f], y[f], z[f]));
 }
 
@@ -265,9 +260,7 @@ export function middlePoint(track: Float64Array, a: number, b: number): [number,
   for (let i = 0; i < 3; i++) {
     const values = new Float64Array(b - a + 1);
     for (let f = a; f <= b; f++) values[f - a] = track[f * 3 + i];
-    values.sort();
-    const m = values.length >> 1;
-    out[i] = values.length % 2 ? values[m] : (values[m - 1] + values[m]) / 2;
+    out[i] = quantileMutable(values, 0.5);
   }
   return out;
 }

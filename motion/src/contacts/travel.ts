@@ -1,5 +1,5 @@
 import { quinticStep } from "../math/ramp.ts";
-import { runningMean, slopes } from "../signal/filters.ts";
+import { axisOf, runningMean, slopes } from "../signal/filters.ts";
 import { median, noiseLevel, solve3 } from "../signal/robust.ts";
 import type { Contact } from "./contact.ts";
 
@@ -162,7 +162,7 @@ export function travelError(
   const smooth = (values: Float64Array) => runningMean(runningMean(runningMean(values, half), half), half);
   const weight = smooth(weights);
   const rest = new Float64Array(frameCount * 2);
-  for (const axis of [0, 1]) fillGaps(rest, smooth(sums.filter((_, i) => i % 2 === axis)), weight, 2, axis);
+  for (const axis of [0, 1]) fillGaps(rest, smooth(axisOf(sums, axis, 2)), weight, 2, axis);
   const believed = beyondNoise(evidence, root, model);
   return { ...model, rest: rest.map((v) => believed * v) };
 }
@@ -206,7 +206,7 @@ export function travelDisplacement({ share, drift, rest }: TravelError, rootCour
   const n = rest.length / 2;
   const out = integrateTravel(rest, fps);
   for (const axis of [0, 1]) {
-    const course = out.filter((_, i) => i % 2 === axis);
+    const course = axisOf(out, axis, 2);
     const slow = runningMean(course, Math.round(wander * fps));
     for (let f = 0; f < n; f++) {
       const modelled = share * (rootCourse[f * 3 + axis * 2] - rootCourse[axis * 2]) + (drift[axis] * f) / fps;
@@ -220,10 +220,7 @@ export function travelDisplacement({ share, drift, rest }: TravelError, rootCour
 function courseVelocity(course: Float64Array, fps: number): Float64Array {
   const out = new Float64Array((course.length / 3) * 2);
   for (const axis of [0, 1])
-    slopes(
-      course.filter((_, i) => i % 3 === axis * 2),
-      fps,
-    ).forEach((v, f) => {
+    slopes(axisOf(course, axis * 2, 3), fps).forEach((v, f) => {
       out[f * 2 + axis] = v;
     });
   return out;

@@ -22,6 +22,9 @@ const TILT_SIGMA = 0.025;
 const LEAST_SIGMA = 0.0015;
 /** A slope within so many standard errors of level is level. */
 const SURE = 3;
+/** Rounds of weighing anew; fewer where slopes (tangents) and what counts as near (metres) no longer change by this. */
+const MOST_ROUNDS = 12;
+const SETTLED = 1e-9;
 /** Error that places near each other share (how a skeleton was fitted, how a foot was rolling), which does not average out, metres. */
 const SHARED_SIGMA = 0.004;
 
@@ -36,15 +39,17 @@ export function fitGround(points: readonly RestPoint[], sure = SURE): GroundFit 
   let slopeX = 0;
   let slopeZ = 0;
   const parts = [...new Set(points.map((p) => p.part))];
+  const byPart = new Map(parts.map((part) => [part, points.filter((p) => p.part === part)] as const));
   const level = (p: RestPoint) => p.point[1] - slopeX * p.point[0] - slopeZ * p.point[2];
   const heights = new Map<string, number>();
   const setHeights = () => {
-    for (const part of parts) heights.set(part, weightedMedian(points.filter((p) => p.part === part).map((p) => [level(p), p.weight] as const)));
+    for (const [part, own] of byPart) heights.set(part, weightedMedian(own.map((p) => [level(p), p.weight] as const)));
   };
   setHeights();
   // At first nothing is an outlier: on a steep slope all places lie far off any level.
   let cut = Math.max(0.25, ...points.map((p) => 2 * Math.abs(level(p) - (heights.get(p.part) ?? 0))));
-  for (let round = 0; round < 12 && points.length > parts.length; round++) {
+  for (let round = 0; round < MOST_ROUNDS && points.length > parts.length; round++) {
+    const before = [slopeX, slopeZ, cut];
     const weights = points.map((p) => {
       const r = (level(p) - (heights.get(p.part) ?? 0)) / cut;
       return Math.abs(r) >= 1 ? 0 : p.weight * (1 - r * r) ** 2;
@@ -60,6 +65,7 @@ export function fitGround(points: readonly RestPoint[], sure = SURE): GroundFit 
     setHeights();
     const residuals = points.map((p) => Math.abs(level(p) - (heights.get(p.part) ?? 0)));
     cut = Math.max(0.02, Math.min(cut, 4.685 * 1.4826 * median(residuals)));
+    if ([slopeX, slopeZ, cut].every((value, i) => Math.abs(value - before[i]) < SETTLED)) break;
   }
   return { slopeX, slopeZ, heights: pooled(points, heights, level) };
 }
@@ -108,12 +114,26 @@ function scatter(points: readonly RestPoint[], weights: readonly number[], parts
   const total = weights.reduce((a, b) => a + b, 0);
   const scale = total > 0 ? weights.filter((w) => w > 0).length / total : 0;
   for (const part of parts) {
-    const own = points.flatMap((p, i) => (p.part === part && weights[i] > 0 ? [{ p: p.point, w: weights[i] * scale }] : []));
-    const sum = own.reduce((a, { w }) => a + w, 0);
-    if (own.length < 2) continue;
-    const [mx, my, mz] = [0, 1, 2].map((i) => own.reduce((a, { p, w }) => a + w * p[i], 0) / sum);
-    for (const { p, w } of own) {
-      const [x, y, z] = [p[0] - mx, p[1] - my, p[2] - mz];
+    let [count, sum, mx, my, mz] = [0, 0, 0, 0, 0];
+    for (let i = 0; i < points.length; i++) {
+      const w = weights[i] * scale;
+      if (points[i].part !== part || w === 0) continue;
+      const [x, y, z] = points[i].point;
+      count++;
+      sum += w;
+      mx += w * x;
+      my += w * y;
+      mz += w * z;
+    }
+    if (count < 2) continue;
+    mx /= sum;
+    my /= sum;
+    mz /= sum;
+    for (let i = 0; i < points.length; i++) {
+      const w = weights[i] * scale;
+      if (points[i].part !== part || w === 0) continue;
+      const [px, py, pz] = points[i].point;
+      const [x, y, z] = [px - mx, py - my, pz - mz];
       xx += w * x * x;
       xz += w * x * z;
       zz += w * z * z;

@@ -60,6 +60,13 @@ export function savitzkyGolay(half: number, derivative: 0 | 1): Float64Array {
   return weights;
 }
 
+/** One axis of a course [frame][stride]: a new array [frame]. */
+export function axisOf(course: Float64Array, axis: number, stride: number): Float64Array {
+  const out = new Float64Array(Math.floor(course.length / stride));
+  for (let f = 0, i = axis; f < out.length; f++, i += stride) out[f] = course[i];
+  return out;
+}
+
 /** Slope per second by a central difference over neighbours (one-sided at the ends). */
 export function slopes(values: ArrayLike<number>, fps: number): Float64Array {
   const n = values.length;

@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { positionSpikes } from "./positionSpikes.ts";
-import { median, noiseLevel, quantile, solve3 } from "./robust.ts";
+import { median, noiseLevel, quantile, quantileMutable, solve3 } from "./robust.ts";
 
 const value = fc.double({ min: -1000, max: 1000, noNaN: true });
 
@@ -16,6 +16,23 @@ function normal(count: number): number[] {
 }
 
 describe("robust figures", () => {
+  it("quantiles are those of the sorted values, whatever their order and however many are alike (property)", () => {
+    const many = fc.array(fc.oneof(value, fc.integer({ min: 0, max: 3 })), { minLength: 1, maxLength: 400 });
+    fc.assert(
+      fc.property(many, fc.double({ min: 0, max: 1, noNaN: true }), (values, share) => {
+        const sorted = [...values].sort((a, b) => a - b);
+        const at = share * (sorted.length - 1);
+        const low = Math.floor(at);
+        const expected = sorted[low] + (at - low) * ((sorted[low + 1] ?? sorted[low]) - sorted[low]);
+        expect(quantile(values, share)).toBe(expected);
+        const mixed = Float64Array.from(values);
+        expect(quantileMutable(mixed, share)).toBe(expected);
+        expect([...mixed].sort((a, b) => a - b)).toEqual(sorted);
+      }),
+      { numRuns: 300 },
+    );
+  });
+
   it("quantiles lie among the values, in their order, and leave them alone (property)", () => {
     fc.assert(
       fc.property(fc.array(value, { minLength: 1, maxLength: 50 }), fc.double({ min: 0, max: 1, noNaN: true }), (values, share) => {

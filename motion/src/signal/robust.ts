@@ -1,11 +1,45 @@
 /** Value at a share (0..1) of the sorted values; NaN for none. */
 export function quantile(values: ArrayLike<number>, share: number): number {
   if (values.length === 0) return Number.NaN;
-  const sorted = Float64Array.from(values as ArrayLike<number>).sort();
-  const at = share * (sorted.length - 1);
+  return quantileMutable(Float64Array.from(values as ArrayLike<number>), share);
+}
+
+/** The same, leaving the values in another order. */
+export function quantileMutable(values: Float64Array, share: number): number {
+  const at = share * (values.length - 1);
   const low = Math.floor(at);
-  const high = Math.min(sorted.length - 1, low + 1);
-  return sorted[low] + (at - low) * (sorted[high] - sorted[low]);
+  const below = selectMutable(values, low);
+  // With the lower one in its place, the next larger is the least of those behind it.
+  if (at === low) return below;
+  let above = values[low + 1];
+  for (let i = low + 2; i < values.length; i++) if (values[i] < above) above = values[i];
+  return below + (at - low) * (above - below);
+}
+
+/** Fewer values than this are sorted. */
+const FEW = 48;
+
+/** The k-th smallest value, with none larger before it and none smaller behind it (quickselect by the median of three: Hoare, Algorithm 65, 1961). */
+function selectMutable(values: Float64Array, k: number): number {
+  let [from, to] = [0, values.length - 1];
+  while (to - from > FEW) {
+    const [a, b, c] = [values[from], values[(from + to) >> 1], values[to]];
+    const pivot = Math.max(Math.min(a, b), Math.min(Math.max(a, b), c));
+    let [i, j] = [from, to];
+    while (i <= j) {
+      while (values[i] < pivot) i++;
+      while (pivot < values[j]) j--;
+      if (i > j) break;
+      const swapped = values[i];
+      values[i++] = values[j];
+      values[j--] = swapped;
+    }
+    if (k <= j) to = j;
+    else if (k >= i) from = i;
+    else return values[k];
+  }
+  values.subarray(from, to + 1).sort();
+  return values[k];
 }
 
 export function median(values: ArrayLike<number>): number {
@@ -20,7 +54,7 @@ export function noiseLevel(values: ArrayLike<number>): number {
   if (values.length < 5) return 0;
   const differences = new Float64Array(values.length - 2);
   for (let i = 1; i + 1 < values.length; i++) differences[i - 1] = Math.abs(values[i + 1] - 2 * values[i] + values[i - 1]);
-  return (1.4826 * median(differences)) / Math.sqrt(6);
+  return (1.4826 * quantileMutable(differences, 0.5)) / Math.sqrt(6);
 }
 
 /**
@@ -31,7 +65,7 @@ export function stillNoise(values: ArrayLike<number>): number {
   if (values.length < 5) return 0;
   const differences = new Float64Array(values.length - 2);
   for (let i = 1; i + 1 < values.length; i++) differences[i - 1] = Math.abs(values[i + 1] - 2 * values[i] + values[i - 1]);
-  return quantile(differences, 0.15) / 0.189 / Math.sqrt(6);
+  return quantileMutable(differences, 0.15) / 0.189 / Math.sqrt(6);
 }
 
 /** Solves the symmetric positive 3×3 system A x = b (row-major A) by elimination with pivoting; undefined when singular. */
