@@ -9,7 +9,8 @@ import { bodyOverrides, type Work } from "./documents/work.ts";
 import { clipWorld, type WorldClip } from "./kinematics/forward.ts";
 import type { Motion } from "./motion.ts";
 import { applyPatch, kindOf, type PatchNote, patchWarp } from "./patches/index.ts";
-import { solvePlants } from "./plants/solve.ts";
+import { type Solved, solveLast } from "./plants/solveAgain.ts";
+import { renewed } from "./renew.ts";
 import type { Sources } from "./sources.ts";
 import type { Clocks } from "./time/moments.ts";
 import { identityWarp, type TimeWarp } from "./time/warp.ts";
@@ -45,24 +46,29 @@ interface Kept {
 
 /**
  * Evaluates works on their sources, keeping what it computed: the character and its contacts until their edits change, and the motion after
- * each patch until that patch or anything before it changes. Muted patches are as if absent, bit for bit.
+ * each patch until that patch or anything before it changes; then only the frames that can differ are computed again, where the patch's kind
+ * does not see all of its input, and so through the plants that are solved last. Muted patches are as if absent, bit for bit.
  */
 export class Evaluator {
   private body: { key: string; character: Character; grounding: Grounding } | undefined;
   private base: { key: string; motion: Motion; unused: readonly string[] } | undefined;
   private readonly cache = new Map<string, Kept>();
-  private final: { input: Motion; output: Motion } | undefined;
+  private final: Solved | null = null;
   private readonly worlds = new WeakMap<Clip, WorldClip>();
 
   constructor(readonly sources: Sources) {}
 
-  /** Throws PatchError, with the patch's id, when a patch cannot be applied. */
-  evaluate(work: Work): Evaluation {
-    const { motion: base, unused } = this.baseMotion(work);
+  /**
+   * Throws PatchError, with the patch's id, when a patch cannot be applied. `pause` is called now and then; what it throws ends the evaluation, and what
+   * was done of it by then is kept.
+   */
+  evaluate(work: Work, pause: () => void = () => {}): Evaluation {
+    const { motion: base, unused } = this.baseMotion(work, pause);
     let motion = base;
     const stages: Stage[] = [];
     for (const patch of activePatches(work.patches)) {
-      const stage = this.cached(patch, motion);
+      pause();
+      const stage = this.cached(patch, motion, pause);
       stages.push(stage);
       motion = stage.motion;
     }
@@ -71,7 +77,7 @@ export class Evaluator {
       work,
       base,
       stages,
-      result: work.livePlant ? this.plantLast(motion) : motion,
+      result: work.livePlant ? this.plantLast(motion, pause) : motion,
       notes: stages.flatMap((s) => s.notes),
       unusedContacts: unused,
     };
@@ -87,12 +93,12 @@ export class Evaluator {
     return world;
   }
 
-  private baseMotion(work: Work): { motion: Motion; unused: readonly string[] } {
+  private baseMotion(work: Work, pause: () => void): { motion: Motion; unused: readonly string[] } {
     const { skeleton, clip } = this.sources.main;
     const bodyKey = JSON.stringify([work.body, work.carriedBy]);
     if (this.body?.key !== bodyKey) {
       const character = characterOf(skeleton, clip, bodyOverrides(work));
-      this.body = { key: bodyKey, character, grounding: findContacts(character, clip, work.carriedBy) };
+      this.body = { key: bodyKey, character, grounding: findContacts(character, clip, work.carriedBy, pause) };
     }
     const key = bodyKey + JSON.stringify(work.contacts);
     if (this.base?.key !== key) {
@@ -102,28 +108,24 @@ export class Evaluator {
     return this.base;
   }
 
-  private cached(patch: Patch, input: Motion): Stage {
+  private cached(patch: Patch, input: Motion, pause: () => void): Stage {
     const { name, muted, solo, ...rest } = patch;
     const key = JSON.stringify(rest);
     const hit = this.cache.get(patch.id);
     if (hit && hit.key === key && hit.input === input) return hit.stage;
     const notes: PatchNote[] = [];
     const seconds = (input.clip.frameCount - 1) / input.clip.fps;
-    const motion = applyPatch(input, patch, notes);
+    const again = hit && renewed({ patch: hit.stage.patch, input: hit.input, output: hit.stage.motion }, patch, input, notes, pause);
+    const motion = again ?? applyPatch(input, patch, notes, pause);
     const stage = { patch, motion, warp: patchWarp(patch, seconds, input.clip.fps), notes };
     this.cache.set(patch.id, { key, input, stage });
     return stage;
   }
 
   /** The live plants: if patches behind them changed the motion, their anchors are enforced once more. */
-  private plantLast(motion: Motion): Motion {
-    if (motion.plants.length === 0 || motion.settled === motion.clip) return motion;
-    if (this.final?.input === motion) return this.final.output;
-    const settled = motion.settled?.frameCount === motion.clip.frameCount ? motion.settled : null;
-    const clip = solvePlants(motion, settled && { settled, also: null });
-    const output = { ...motion, clip, settled: clip };
-    this.final = { input: motion, output };
-    return output;
+  private plantLast(motion: Motion, pause: () => void): Motion {
+    if (this.final?.input !== motion) this.final = { input: motion, output: solveLast(motion, this.final, pause) };
+    return this.final.output;
   }
 }
 

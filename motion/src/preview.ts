@@ -7,7 +7,8 @@ import { PoseFrame } from "./kinematics/poseFrame.ts";
 import { conjugateQuatFlat, multiplyQuatFlat } from "./math/quat.ts";
 import type { Motion } from "./motion.ts";
 import { applyPiece, kindOf } from "./patches/index.ts";
-import { pieceOf, standingLimbs } from "./pose/editMotion.ts";
+import { pieceOf } from "./piece.ts";
+import { standingLimbs } from "./pose/editMotion.ts";
 import { frameOf, inputAt, isIdentity } from "./time/warp.ts";
 
 /** Frames of a motion, both ends inclusive. */

@@ -1,7 +1,8 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { around, at, named, patch, stick } from "../testing/patched.ts";
-import { CHUNK_FRAMES, ClipDraft, changedFrames, cropClip, flatTrack, readPose, readRotation } from "./clip.ts";
+import { changedFrames } from "./changes.ts";
+import { CHUNK_FRAMES, ClipDraft, cropClip, flatTrack, readPose, readRotation } from "./clip.ts";
 
 const { clip } = stick;
 const last = clip.frameCount - 1;

@@ -185,24 +185,6 @@ function freshTrackLengths(frameCount: number): number[] {
   return Array.from({ length: Math.ceil(frameCount / CHUNK_FRAMES) }, (_, c) => Math.min(CHUNK_FRAMES, frameCount - c * CHUNK_FRAMES));
 }
 
-/** Marks [frame] the frames on which any of `joints`, or any position, differs in its bits between two clips of one shape. Shared chunks cost nothing. */
-export function changedFrames(a: Clip, b: Clip, joints: readonly number[]): Uint8Array {
-  const marks = new Uint8Array(a.frameCount);
-  const compare = (from: Track, to: Track, size: number) => {
-    if (from === to) return;
-    from.forEach((chunk, c) => {
-      const other = to[c];
-      if (chunk === other) return;
-      for (let i = 0; i < chunk.length; i++) if (chunk[i] !== other[i]) marks[c * CHUNK_FRAMES + Math.floor(i / size)] = 1;
-    });
-  };
-  a.positions.forEach((track, s) => {
-    compare(track, b.positions[s], 3);
-  });
-  for (const joint of joints) compare(a.rotations[joint], b.rotations[joint], 4);
-  return marks;
-}
-
 /** Writes the pose at a fractional frame (clamped to the clip): slerped rotations [joint][4], linear positions [slot][3]. */
 export function samplePose(clip: Clip, frame: number, rotations: Floats, positions: Floats): void {
   const f = Math.max(0, Math.min(clip.frameCount - 1, frame));

@@ -30,10 +30,11 @@ const LEAST_SHARE = 0.2;
 
 /**
  * Finds what rests where: feet and the ground under them, then the other parts. Where the feet hardly rest at all they do not carry the body: what
- * was found of them is chance, and says nothing of the ground. `carriedBy` is what a person says of it, if anything.
+ * was found of them is chance, and says nothing of the ground. `carriedBy` is what a person says of it, if anything. `pause` is called now and then; what it throws ends the search.
  */
-export function findContacts(character: Character, clip: Clip, carriedBy: "feet" | "other" | null = null): Grounding {
-  const feet = findFeet(character, clip);
+export function findContacts(character: Character, clip: Clip, carriedBy: "feet" | "other" | null = null, pause: () => void = () => {}): Grounding {
+  const feet = findFeet(character, clip, pause);
+  pause();
   const rests = new Uint8Array(clip.frameCount);
   for (const c of feet.contacts) rests.fill(1, c.start, c.end + 1);
   const share = rests.reduce((sum, v) => sum + v, 0) / clip.frameCount;

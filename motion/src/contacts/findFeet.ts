@@ -29,7 +29,7 @@ export interface FeetFound {
 const SPEED_SHARES = [0.22, 0.14, 0.1];
 
 /** Finds ground and contacts of a clip, also while its feet skate, float, sink or jitter, at any frame rate and body size. Looks at the points that bear the body: feet, hooves. */
-export function findFeet(character: Character, source: Clip): FeetFound {
+export function findFeet(character: Character, source: Clip, pause: () => void = () => {}): FeetFound {
   const { skeleton, body, rig } = character;
   const legs = legsOf(skeleton, body, rig);
   // A spike in a leg would part one contact into two.
@@ -45,6 +45,7 @@ export function findFeet(character: Character, source: Clip): FeetFound {
   let heave: Float64Array = new Float64Array(clip.frameCount);
   let lifts: ReadonlyMap<string, Float64Array> = new Map();
   SPEED_SHARES.forEach((speedShare, round) => {
+    pause();
     const last = round === SPEED_SHARES.length - 1;
     // Where trembling legs come to rest is seen better once their joints have been steadied, each as far as it bears it.
     const steady = last ? steadiedClip(clip, legJoints(character)) : clip;

@@ -7,14 +7,16 @@ const IDENTITY = [0, 0, 0, 1];
 
 /**
  * One frame of a clip to work on, in doubles: local rotations [joint][4] and position samples [k][3] as they are stored, and the world
- * transforms that follow. Loaded from a clip, changed, and stored into another; only joints that were touched are written back, so
+ * transforms that follow, worked out when they are first asked for. Loaded from a clip, changed, and stored into another; only joints that were touched are written back, so
  * that everything else keeps its bits.
  */
 export class PoseFrame {
   readonly rotations: Float64Array;
   readonly positions: Float64Array;
-  readonly worldPositions: Float64Array;
-  readonly worldRotations: Float64Array;
+  private readonly places: Float64Array;
+  private readonly turns: Float64Array;
+  /** are the world transforms still to be worked out? */
+  private due = true;
   private readonly touched: Uint8Array;
   private readonly moved: Uint8Array;
   private readonly slots: Int16Array;
@@ -32,11 +34,23 @@ export class PoseFrame {
     this.k = clip.positionJoints.length;
     this.positionJoints = clip.positionJoints;
     this.positions = new Float64Array(this.k * 3);
-    this.worldPositions = new Float64Array(joints * 3);
-    this.worldRotations = new Float64Array(joints * 4);
+    this.places = new Float64Array(joints * 3);
+    this.turns = new Float64Array(joints * 4);
     this.touched = new Uint8Array(joints);
     this.moved = new Uint8Array(this.k);
     this.slots = positionSlots(clip);
+  }
+
+  /** [joint][3], metres: as of the last `load`, `update` or change of its own kind. */
+  get worldPositions(): Float64Array {
+    if (this.due) this.work();
+    return this.places;
+  }
+
+  /** [joint][4], likewise. */
+  get worldRotations(): Float64Array {
+    if (this.due) this.work();
+    return this.turns;
   }
 
   load(clip: Clip, frame: number): void {
@@ -53,8 +67,11 @@ export class PoseFrame {
   copyFrom(other: PoseFrame): void {
     this.rotations.set(other.rotations);
     this.positions.set(other.positions);
-    this.worldPositions.set(other.worldPositions);
-    this.worldRotations.set(other.worldRotations);
+    this.due = other.due;
+    if (!other.due) {
+      this.places.set(other.places);
+      this.turns.set(other.turns);
+    }
     this.touched.set(other.touched);
     this.moved.set(other.moved);
   }
@@ -75,11 +92,24 @@ export class PoseFrame {
 
   /** World transforms anew from the local ones. */
   update(): void {
-    poseWorldFlat(this.skeleton, this.slots, this.rotations, 0, this.positions, 0, this.worldPositions, 0, this.worldRotations, 0);
+    this.due = true;
+  }
+
+  private work(): void {
+    this.due = false;
+    poseWorldFlat(this.skeleton, this.slots, this.rotations, 0, this.positions, 0, this.places, 0, this.turns, 0);
+  }
+
+  /** Sets a joint's local rotation, world transforms included. */
+  putLocal(joint: number, q: ArrayLike<number>): void {
+    for (let i = 0; i < 4; i++) this.rotations[joint * 4 + i] = q[i];
+    this.touched[joint] = 1;
+    this.due = true;
   }
 
   /** Sets a joint's local rotation (its world transform and those below are stale until `update`). */
   setLocal(joint: number, q: ArrayLike<number>): void {
+    if (this.due) this.work();
     for (let i = 0; i < 4; i++) this.rotations[joint * 4 + i] = q[i];
     this.touched[joint] = 1;
   }
@@ -113,6 +143,7 @@ export class PoseFrame {
   moveWorld(joint: number, x: number, y: number, z: number): boolean {
     const slot = this.slots[joint];
     if (slot < 0) return false;
+    if (this.due) this.work();
     const v = this.v;
     v[0] = x;
     v[1] = y;

@@ -50,7 +50,7 @@ export function rotateVecFlat(dst: Floats, d: number, q: Floats, qo: number, v: 
 
 /** Normalises q in place; a zero quaternion becomes the identity. */
 export function normalizeQuatFlat(q: Floats, o: number): void {
-  const n = Math.hypot(q[o], q[o + 1], q[o + 2], q[o + 3]);
+  const n = Math.sqrt(q[o] * q[o] + q[o + 1] * q[o + 1] + q[o + 2] * q[o + 2] + q[o + 3] * q[o + 3]);
   if (n === 0) {
     q[o + 3] = 1;
     return;
@@ -88,8 +88,8 @@ export function axisAngleQuatFlat(dst: Floats, d: number, x: number, y: number, 
 
 /** dst = the smallest rotation that turns direction (ax, ay, az) onto (bx, by, bz); neither needs unit length. */
 export function fromToQuatFlat(dst: Floats, d: number, ax: number, ay: number, az: number, bx: number, by: number, bz: number): Floats {
-  const la = Math.hypot(ax, ay, az);
-  const lb = Math.hypot(bx, by, bz);
+  const la = Math.sqrt(ax * ax + ay * ay + az * az);
+  const lb = Math.sqrt(bx * bx + by * by + bz * bz);
   if (la === 0 || lb === 0) return setIdentityQuatFlat(dst, d);
   const w = 1 + (ax * bx + ay * by + az * bz) / (la * lb);
   if (w < 1e-9) {

@@ -27,6 +27,8 @@ export interface AnyPatchKind
   readonly once: boolean;
   readonly place: "bottom" | "top";
   readonly holds: boolean;
+  /** is it about time? */
+  readonly warps: boolean;
   readonly posing: Posing<Settings> | undefined;
   sees(settings: Settings, fps: number): Sees;
   /** null for kinds that leave time alone */
@@ -52,6 +54,7 @@ export function registered<S extends Settings>(kind: PatchKind<S>): AnyPatchKind
     once: kind.once ?? false,
     place: kind.place ?? "top",
     holds: kind.holds ?? false,
+    warps: kind.warp !== undefined,
     posing: posing && {
       ...posing,
       write: (settings, edit, at) => posing.write(lenient(settings), edit, at),
@@ -113,19 +116,29 @@ export function patchWarp(patch: Patch, seconds: number, fps: number): TimeWarp 
   return kindOf(patch).warp(patch.settings, { id: patch.id, name: patch.name, seconds, fps }) ?? identityWarp(seconds);
 }
 
-/** The motion after one patch. A weight of zero everywhere returns the motion itself. Parts that the body lacks are noted. */
-export function applyPatch(motion: Motion, patch: Patch, notes: PatchNote[] = []): Motion {
+const NO_PAUSE = () => {};
+
+/** The motion after one patch. A weight of zero everywhere returns the motion itself. Parts that the body lacks are noted. What `pause` throws ends it. */
+export function applyPatch(motion: Motion, patch: Patch, notes: PatchNote[] = [], pause: () => void = NO_PAUSE): Motion {
   const seconds = (motion.clip.frameCount - 1) / motion.clip.fps;
   const warped = throughWarp(motion, patchWarp(patch, seconds, motion.clip.fps));
   const whole = kindOf(patch).ranged ? patch : { ...patch, range: null, weight: 1 };
-  return applyPiece(warped, whole, 0, motion.clip.frameCount, warped, notes);
+  return applyPiece(warped, whole, 0, warped.clip.frameCount, warped, notes, pause);
 }
 
 /**
  * The same for a piece of a motion that has `frameCount` frames in all, beginning at frame `offset`; `known` is the whole motion that it was
  * cut from, as last evaluated. For kinds that see what the piece holds. Errors of a kind's own are told as the patch's.
  */
-export function applyPiece(piece: Motion, patch: Patch, offset: number, frameCount: number, known: Motion, notes: PatchNote[] = []): Motion {
+export function applyPiece(
+  piece: Motion,
+  patch: Patch,
+  offset: number,
+  frameCount: number,
+  known: Motion,
+  notes: PatchNote[] = [],
+  pause: () => void = NO_PAUSE,
+): Motion {
   const kind = kindOf(patch);
   const { fps } = piece.clip;
   const last = frameCount - 1;
@@ -173,7 +186,8 @@ export function applyPiece(piece: Motion, patch: Patch, offset: number, frameCou
   };
   // As if it were not there.
   if (weights.every((w) => w === 0)) return piece;
-  const context = { id: patch.id, name: patch.name, fps, start, end, whole: start === 0 && end === last, offset, frameCount, weights, joints, known, part };
+  const whole = start === 0 && end === last;
+  const context = { id: patch.id, name: patch.name, fps, start, end, whole, offset, frameCount, weights, joints, known, pause, part };
   try {
     return kind.run(piece, patch.settings, context);
   } catch (error) {

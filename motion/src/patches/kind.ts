@@ -30,6 +30,8 @@ export interface PatchContext {
   readonly joints: ReadonlySet<number> | null;
   /** the whole motion that a piece was cut from, as it was when last evaluated; the motion itself when it is whole */
   readonly known: Motion;
+  /** To be called now and then in long work: throws where the result is no longer wanted. */
+  pause(): void;
   /** The joint that a reference in the settings means. Throws PatchError where the body has none. */
   part(ref: PartRef, field: string): number;
 }

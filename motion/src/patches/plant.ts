@@ -99,7 +99,7 @@ export const plantPatch = definePatch<PlantSettings>({
     };
     // What earlier plants hold and nothing has changed since is solved already.
     const settled = motion.settled && (moves ? moveBody(skeleton, motion.settled, moveAt) : motion.settled);
-    const clip = solvePlants(planted, settled && { settled, also: context.weights });
+    const clip = solvePlants(planted, settled && { settled, also: context.weights }, context.pause);
     return { ...planted, clip, settled: clip };
   },
 });

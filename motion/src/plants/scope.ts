@@ -1,4 +1,5 @@
-import { type Clip, changedFrames } from "../clip/clip.ts";
+import { changedFrames } from "../clip/changes.ts";
+import type { Clip } from "../clip/clip.ts";
 
 /** Which frames have to be solved: those that differ from a clip in which all was held already, and those with a weight of their own. */
 export interface SolveScope {

@@ -1,8 +1,8 @@
 import { type Clip, ClipDraft, readPosition, readRotation } from "../clip/clip.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
-import { type JointTrack, jointTrack } from "../contacts/tracks.ts";
+import { type JointTrack, jointTracks } from "../contacts/tracks.ts";
 import { chainReader } from "../kinematics/forward.ts";
-import { FULL_STRETCH, makeTwoBoneReach, meanHinge, reachTwoBone } from "../kinematics/twoBone.ts";
+import { FULL_STRETCH, makeTwoBoneReach, reachTwoBone } from "../kinematics/twoBone.ts";
 import { conjugateQuatFlat, multiplyQuatFlat, quatAngleFlat, rotateVecFlat } from "../math/quat.ts";
 import { quinticStep } from "../math/ramp.ts";
 import type { Motion } from "../motion.ts";
@@ -24,21 +24,22 @@ export interface LimbCourse {
 }
 
 /** Seconds over which the hips come down for a reach. */
-const DROP_SECONDS = 0.12;
+export const DROP_SECONDS = 0.12;
 
 /**
  * Holds every anchored contact of a motion by its plants: parts of the trunk by the body's place, then legs (foot targets, the smallest smooth
  * drop of the hips at which all legs reach without passing the soft knee, the two-bone reach), then arms. Changes the root's position and
  * the local rotations of hips and limbs only; frames on which nothing moves keep their bits. Bone lengths never change. After Kovar,
  * Schreiner & Gleicher, Footskate Cleanup for Motion Capture Editing (2002), with hips lowered instead of bones stretched.
- * With a `scope` only its frames are solved, every other keeps its bits, and the hips' drop fades out towards those.
+ * `pause` is called now and then; what it throws ends the work. With a `scope` only its frames are solved, every other keeps its bits, and the hips' drop fades out towards those.
  */
-export function solvePlants(motion: Motion, scope: SolveScope | null = null): Clip {
-  const { skeleton } = motion.character;
+export function solvePlants(motion: Motion, scope: SolveScope | null = null, pause: () => void = () => {}): Clip {
   const anchored = motion.contacts.filter((c) => c.anchor.point);
   const weights = plantWeights(motion.plants, motion.clip.frameCount);
   const ends = limbEnds(motion.character, motion.points);
+  pause();
   const held = holdBody(motion, anchored, weights, scope);
+  pause();
   const legs = solveLimbs(
     motion,
     held,
@@ -47,10 +48,11 @@ export function solvePlants(motion: Motion, scope: SolveScope | null = null): Cl
     ends.filter((end) => end.bears),
     scope,
     true,
+    pause,
   );
   // Arms last: what a hand rests on may be a thigh.
   const arms = ends.filter((end) => !end.bears && anchored.some((c) => end.points.some((p) => p.id === c.point)));
-  return arms.length === 0 ? legs : solveLimbs({ ...motion, clip: legs }, legs, anchored, weights, arms, scope, false, skeleton);
+  return arms.length === 0 ? legs : solveLimbs({ ...motion, clip: legs }, legs, anchored, weights, arms, scope, false, pause);
 }
 
 function solveLimbs(
@@ -61,9 +63,10 @@ function solveLimbs(
   ends: readonly LimbEnd[],
   scope: SolveScope | null,
   hipsHelp: boolean,
-  skeleton: Skeleton = motion.character.skeleton,
+  pause: () => void,
 ): Clip {
   const { fps } = clip;
+  const { skeleton } = motion.character;
   const tracks = new PointTracks(skeleton, clip, motion.points);
   const holding: Holding = {
     contacts,
@@ -73,8 +76,11 @@ function solveLimbs(
     weights,
     partTrack: (joint) => tracks.joint(joint),
   };
-  const courses = ends.map((end) => limbCourse(skeleton, clip, end));
-  const targets = ends.map((end, i) => footTargets(end, courses[i].end, holding));
+  const courses = limbCourses(skeleton, clip, ends);
+  const targets = ends.map((end, i) => {
+    pause();
+    return footTargets(end, courses[i].end, holding);
+  });
   const changed = ends.map((end) => scopeMarks(scope, clip, ancestry(skeleton, end.limb.end)));
   const drop = hipsHelp ? hipsDrop(clip, courses, targets, motion.plants, weights, changed) : new Float64Array(clip.frameCount);
   const draft = ClipDraft.of(clip);
@@ -85,14 +91,23 @@ function solveLimbs(
     p[1] -= drop[f];
     draft.setPosition(0, f, p);
   }
-  for (const [i, end] of ends.entries()) writeLimb(skeleton, draft, end, courses[i], targets[i], drop, changed[i]);
+  for (const [i, end] of ends.entries()) {
+    pause();
+    writeLimb(skeleton, draft, end, courses[i], targets[i], drop, changed[i]);
+  }
   return draft.done();
 }
 
-export function limbCourse(skeleton: Skeleton, clip: Clip, { limb }: LimbEnd): LimbCourse {
-  const upper = jointTrack(skeleton, clip, limb.upper);
-  const lower = jointTrack(skeleton, clip, limb.lower);
-  return { end: jointTrack(skeleton, clip, limb.end), hip: upper.positions, knee: lower.positions, upper: upper.rotations, lower: lower.rotations };
+export function limbCourses(skeleton: Skeleton, clip: Clip, ends: readonly LimbEnd[]): LimbCourse[] {
+  const tracks = jointTracks(
+    skeleton,
+    clip,
+    ends.flatMap(({ limb }) => [limb.upper, limb.lower, limb.end]),
+  );
+  return ends.map((_, i) => {
+    const [upper, lower, end] = tracks.slice(i * 3, i * 3 + 3);
+    return { end, hip: upper.positions, knee: lower.positions, upper: upper.rotations, lower: lower.rotations };
+  });
 }
 
 /** How far the hips come down at each frame, metres: never more than allowed, zero where every leg reaches softly. */
@@ -171,14 +186,6 @@ export function writeLimb(
   const { limb } = end;
   const track = course.end;
   const frameCount = drop.length;
-  const hinge = meanHinge(frameCount, (f, points, rotation) => {
-    for (let i = 0; i < 3; i++) {
-      points[i] = course.hip[f * 3 + i];
-      points[3 + i] = course.knee[f * 3 + i];
-      points[6 + i] = track.positions[f * 3 + i];
-    }
-    for (let i = 0; i < 4; i++) rotation[i] = course.upper[f * 4 + i];
-  });
   // Joints above and between have not turned: they are read as they stand in the draft.
   const clip = draft.clip;
   const parent = skeleton.parents[limb.upper];
@@ -207,7 +214,7 @@ export function writeLimb(
       hip[i] = course.hip[o + i] - (i === 1 ? drop[f] : 0);
       target[i] = targets.positions[o + i];
     }
-    rotateVecFlat(worldHinge, 0, course.upper, f * 4, hinge, 0);
+    rotateVecFlat(worldHinge, 0, course.upper, f * 4, limb.hinge, 0);
     reachTwoBone(reach, course.hip, o, course.knee, o, track.positions, o, hip, target, worldHinge);
     // Upper: new world rotation over its parent's, which has not turned.
     if (above) above.read(f, scratch, parentRotation);

@@ -63,7 +63,7 @@ export function editFrame(
     else if (op.op === "set") {
       const q = new Float64Array(4);
       slerpQuatFlat(q, 0, frame.rotations, op.joint * 4, op.rotation as Float64Array, 0, op.weight);
-      frame.setLocal(op.joint, q);
+      frame.putLocal(op.joint, q);
     } else if (op.op === "carry") frame.moveWorld(rig.mover, op.vector[0], op.vector[1], op.vector[2]);
     frame.update();
     if (op.op === "turn" || op.op === "set") locked.add(op.joint);
@@ -83,6 +83,7 @@ export function settleFrame(
   freedom: Freedom,
 ): HoldReport {
   const moves = ops.filter((op) => op.op === "move");
+  if (holds.length === 0 && moves.length === 0 && !standing.some(({ limb }) => ops.some((op) => reaches(frame, rig, op, limb)))) return [];
   const extents = rig.limbs.map((limb) => distance(before, limb.upper, limb.end));
   const extentOf = (joint: number) => extents[rig.limbBelow[joint]] ?? 0;
   const goals: Goal[] = [];
@@ -140,6 +141,12 @@ export function settleFrame(
   return residuals.slice(0, holds.length);
 }
 
+/** Does an edit move a limb's end? */
+function reaches(frame: PoseFrame, rig: Rig, op: FrameOp, limb: number): boolean {
+  if (op.op === "carry" || (op.op === "turn" && op.pivot !== null)) return true;
+  return isAbove(frame, op.joint, rig.limbs[limb].end);
+}
+
 function distance(frame: PoseFrame, a: number, b: number): number {
   const p = frame.worldPositions;
   return Math.hypot(p[a * 3] - p[b * 3], p[a * 3 + 1] - p[b * 3 + 1], p[a * 3 + 2] - p[b * 3 + 2]);
@@ -174,6 +181,15 @@ function holdGoal(frame: PoseFrame, before: PoseFrame, hold: FrameHold, extent: 
  */
 function turnPart(frame: PoseFrame, rig: Rig, op: Extract<FrameOp, { op: "turn" }>): void {
   const turn = new Float64Array(4);
+  if (!op.pivot && (op.space === "own" || op.space === "parent")) {
+    // In axes of its own or its parent's the joint's local rotation is all that there is to it.
+    expQuatFlat(turn, 0, op.vector as Float64Array, 0);
+    const at = op.joint * 4;
+    if (op.space === "own") multiplyQuatFlat(turn, 0, frame.rotations, at, turn, 0);
+    else multiplyQuatFlat(turn, 0, turn, 0, frame.rotations, at);
+    frame.putLocal(op.joint, turn);
+    return;
+  }
   const v = new Float64Array(3);
   spaceRotation(turn, frame, rig, op.joint, op.space);
   rotateVecFlat(v, 0, turn, 0, op.vector as Float64Array, 0);

@@ -1,6 +1,5 @@
 import type { Rig } from "../character/rig.ts";
-import { ClipDraft, cropClip } from "../clip/clip.ts";
-import type { Contact } from "../contacts/contact.ts";
+import { CHUNK_MASK, ClipDraft } from "../clip/clip.ts";
 import { FREE, type Freedom } from "../kinematics/bodyReach.ts";
 import { PoseFrame } from "../kinematics/poseFrame.ts";
 import { rangeWeight } from "../math/ramp.ts";
@@ -8,7 +7,6 @@ import type { Motion } from "../motion.ts";
 import type { PatchContext } from "../patches/kind.ts";
 import { contactRamps } from "../plants/plants.ts";
 import type { Skeleton } from "../skeleton/skeleton.ts";
-import { composeWarps, cropWarp } from "../time/warp.ts";
 import { editFrame, type FrameHold, type FrameOp, type Stand } from "./editFrame.ts";
 import type { Hold } from "./edits.ts";
 
@@ -40,6 +38,7 @@ export function editMotion(
   const standing = standingLimbs(motion);
   for (let f = 0; f < motion.clip.frameCount; f++) {
     if (context.weights[f] === 0) continue;
+    if ((f & CHUNK_MASK) === 0) context.pause();
     before.load(motion.clip, f);
     const ops = opsAt(f, context.weights[f], before);
     if (ops.length === 0) continue;
@@ -76,19 +75,4 @@ export function standingLimbs(motion: Motion): (frame: number) => readonly Stand
     }
   }
   return (frame) => weights.flatMap((list, limb) => (list[frame] > 0 ? [{ limb, weight: list[frame] }] : []));
-}
-
-/** Frames from..to of a motion as a motion of its own; contacts keep their lengths, and may reach beyond it. */
-export function pieceOf(motion: Motion, from: number, to: number): Motion {
-  const contacts: Contact[] = motion.contacts.map((c) => ({ ...c, start: c.start - from, end: c.end - from }));
-  const clip = cropClip(motion.clip, from, to);
-  const { fps } = clip;
-  return {
-    ...motion,
-    contacts,
-    clip,
-    time: composeWarps(cropWarp(from / fps, to / fps), motion.time),
-    plants: motion.plants.map((plant) => ({ ...plant, weights: plant.weights.slice(from, to + 1) })),
-    settled: null,
-  };
 }

@@ -7,7 +7,7 @@ import { type Ground, groundHeight } from "../ground/ground.ts";
 import type { LivePlant, Motion } from "../motion.ts";
 import { type LimbEnd, limbEnds } from "../plants/plants.ts";
 import { PLANT_DEFAULTS } from "../plants/settings.ts";
-import { hipsDrop, limbCourse, writeLimb } from "../plants/solve.ts";
+import { hipsDrop, limbCourses, writeLimb } from "../plants/solve.ts";
 import { bodyMoves, type Carrier } from "./bodyCourse.ts";
 import { carriedCourse, groundRise } from "./course.ts";
 import { carriedPoint, type Stand, standsOf } from "./stands.ts";
@@ -53,7 +53,12 @@ export function carryOnto(motion: Motion, to: Ground, lean: number): Motion {
   const lowered = lowerHips(motion, moved, reaching);
   const draft = ClipDraft.of(lowered);
   const none = new Float64Array(n);
-  for (const { end, targets } of reaching) writeLimb(skeleton, draft, end, limbCourse(skeleton, lowered, end), targets, none, null);
+  const courses = limbCourses(
+    skeleton,
+    lowered,
+    reaching.map(({ end }) => end),
+  );
+  for (const [i, { end, targets }] of reaching.entries()) writeLimb(skeleton, draft, end, courses[i], targets, none, null);
   const result = draft.done();
   const stands = carriedEnds.flatMap((e) => e.stands);
   return {
@@ -73,7 +78,11 @@ function lowerHips(motion: Motion, moved: Clip, legs: readonly { readonly end: L
   const reach: LivePlant = { settings: { ...PLANT_DEFAULTS, hipsMayDropCm: HIPS_MAY_DROP_CM }, weights: new Float64Array(moved.frameCount).fill(1) };
   const drop = hipsDrop(
     moved,
-    bearing.map(({ end }) => limbCourse(skeleton, moved, end)),
+    limbCourses(
+      skeleton,
+      moved,
+      bearing.map(({ end }) => end),
+    ),
     bearing.map(({ targets }) => targets),
     [reach],
     reach.weights,
