@@ -7,11 +7,13 @@ export { FINGERS, ROLES, type Role, roleLabel, type Side } from "./character/rol
 export type { Volume } from "./character/volumes.ts";
 export type { FindingKind } from "./checkup/findingKinds.ts";
 export { type Finding, findingsOf, sourceInTime, treatedFindings } from "./checkup/findings.ts";
-export { measure, type Totals, totalsOf } from "./checkup/measures.ts";
+export { measure, measureSteps, type Totals, totalsOf } from "./checkup/measures.ts";
+export { poseMovedCm } from "./checkup/poseMoved.ts";
 export { type CheckReport, checkReport } from "./checkup/report.ts";
 export { TOLERANCE } from "./checkup/tolerances.ts";
 export { jointLabels } from "./checkup/wording.ts";
-export { type Clip, ClipDraft, clipSeconds, isFiniteClip, readPosition, readRotation, rotationBetween, type Track } from "./clip/clip.ts";
+export { changedWindows, type FrameWindow } from "./clip/changes.ts";
+export { type Clip, ClipDraft, clipSeconds, cropClip, isFiniteClip, readPosition, readRotation, rotationBetween, type Track } from "./clip/clip.ts";
 export { type Contact, type ContactEdit, makeContactEdit } from "./contacts/contact.ts";
 export type { Support } from "./contacts/find.ts";
 export { PointTracks } from "./contacts/pointTracks.ts";

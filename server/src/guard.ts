@@ -36,4 +36,6 @@ export const localOnly: MiddlewareHandler = async (c, next) => {
   c.header("X-Frame-Options", "DENY");
   c.header("Cross-Origin-Resource-Policy", "same-origin");
   c.header("Cross-Origin-Opener-Policy", "same-origin");
+  // With the line above: the page and its worker may share memory, so that work which is no longer wanted can be stopped.
+  c.header("Cross-Origin-Embedder-Policy", "require-corp");
 };

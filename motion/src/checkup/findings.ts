@@ -5,7 +5,8 @@ import { STEEPEST_TILT } from "../patches/floor.ts";
 import { PATCH_KINDS } from "../patches/index.ts";
 import { throughWarp } from "../time/through.ts";
 import type { FindingKind } from "./findingKinds.ts";
-import type { JointEvent, Measures } from "./measures.ts";
+import type { JointEvent } from "./jointFaults.ts";
+import type { Measures } from "./measures.ts";
 import { LOOP_GAP_DEGREES, LOOP_GAP_SHARE, TOLERANCE } from "./tolerances.ts";
 import { CONTACT_WORDS, jointLabels, jointWords, WHOLE_WORDS, type Words } from "./wording.ts";
 

@@ -3,6 +3,7 @@ import type { ClipRow, WorkRow } from "@stride/server";
 import { type Remote, transfer, wrap } from "comlink";
 import { ApiError, fetchClip, fetchSource, fetchWork, saveWork } from "../api/client.ts";
 import type { BenchWorker } from "../worker/benchWorker.ts";
+import { takenView } from "../worker/sentViews.ts";
 import { initialState, shownDoc, useBench } from "./bench.ts";
 import { playhead } from "./playhead.ts";
 import { type SaveAnswer, Saver, type SaverState } from "./saver.ts";
@@ -49,6 +50,10 @@ export class Session {
   private posed: Work | null = null;
   private measured: Work | null = null;
   private measureTimer = 0;
+  /** number of the newest request, where the worker can see it while it computes: an older one is given up */
+  private readonly newest = new Int32Array(new SharedArrayBuffer(Int32Array.BYTES_PER_ELEMENT));
+  /** number of the view that the page has; 0 for none */
+  private shown = 0;
   private closed = false;
   private deaths = 0;
   private unsubscribe = () => {};
@@ -129,11 +134,12 @@ export class Session {
     const { source } = this;
     if (!source) return null;
     this.opening = true;
+    this.shown = 0;
     // The thread gets a copy, so that a fresh one can be given the same again.
     const bytes = source.bytes.slice();
     const { fileName, unitScale, upAxis } = source.clip;
     try {
-      return await this.host.call((w) => w.open(transfer(bytes, [bytes.buffer as ArrayBuffer]), fileName, unitScale, upAxis));
+      return await this.host.call((w) => w.open(transfer(bytes, [bytes.buffer as ArrayBuffer]), fileName, unitScale, upAxis, this.newest.buffer));
     } finally {
       this.opening = false;
     }
@@ -165,6 +171,7 @@ export class Session {
   private evaluate(doc: Work): void {
     this.wanted = doc;
     this.changedAt = performance.now();
+    Atomics.add(this.newest, 0, 1);
     if (!this.busy) void this.pump();
   }
 
@@ -174,16 +181,24 @@ export class Session {
     while (this.wanted && !this.closed) {
       const doc = this.wanted;
       const asked = this.changedAt;
+      const request = Atomics.load(this.newest, 0);
       this.wanted = null;
       window.clearTimeout(this.restTimer);
       try {
         if (this.lastWhole > SLOW_MS && !this.wholeOnly && useBench.getState().draft === doc && (await this.previewed(doc, asked))) continue;
-        const { after, before, character, clocks, problem, notes, milliseconds } = await this.host.call((w) => w.pose(doc));
+        const made = await this.host.call((w) => w.pose(doc, request, this.shown));
         if (this.closed) return;
+        // Given up for something newer, which waits.
+        if (!made) continue;
+        const { serial, character, clocks, problem, notes, milliseconds } = made;
+        const held = useBench.getState();
+        const after = takenView(made.after, held.after);
+        const before = made.before ? takenView(made.before, null) : held.before;
+        this.shown = serial;
         this.posed = doc;
         this.deaths = 0;
         this.lastWhole = milliseconds;
-        useBench.setState((s) => ({ after, before: before ?? s.before, character, body: character.body, clocks, problem, notes, posed: null }));
+        useBench.setState({ after, before, character, body: character.body, clocks, problem, notes, posed: null });
         if (after.frameCount - 1 !== playhead.last) playhead.setClip(after.frameCount, after.fps);
         this.latencies.push({ total: performance.now() - asked, worker: milliseconds });
       } catch (error) {
@@ -215,7 +230,8 @@ export class Session {
 
   private async measure(): Promise<void> {
     const doc = this.posed;
-    const figures = await this.host.call((w) => w.figures()).catch(() => null);
+    const request = Atomics.load(this.newest, 0);
+    const figures = await this.host.call((w) => w.figures(request)).catch(() => null);
     if (this.closed || !figures || doc !== this.posed) return;
     this.measured = doc;
     useBench.setState({ figures, measuredDoc: doc });

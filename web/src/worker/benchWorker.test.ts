@@ -3,11 +3,38 @@ import { beforeEach, describe, expect, it } from "vitest";
 import { around, at, named, stick } from "../../../motion/src/testing/patched.ts";
 import { skatingBody } from "../../../motion/src/testing/skatingBody.ts";
 import { BenchWorker } from "./benchWorker.ts";
+import { takenView } from "./sentViews.ts";
+import type { Figures, MotionView, Posed, SentView } from "./views.ts";
 
 let worker: BenchWorker;
+let page: Page;
+
+/** What the page does with a worker's answers: it keeps the view that it has, and says which one that is. */
+class Page {
+  private serial = 0;
+  private held: MotionView | null = null;
+
+  constructor(private readonly of: BenchWorker) {}
+
+  pose(work: Work): Omit<Posed, "after"> & { readonly after: MotionView; readonly sent: SentView } {
+    const posed = this.of.pose(work, 0, this.serial);
+    if (!posed) throw new Error("given up without being asked to");
+    this.serial = posed.serial;
+    this.held = takenView(posed.after, this.held);
+    return { ...posed, after: this.held, sent: posed.after };
+  }
+}
+
+async function figuresOf(of: BenchWorker): Promise<Figures> {
+  const figures = await of.figures();
+  if (!figures) throw new Error("nothing was measured");
+  return figures;
+}
+
 beforeEach(() => {
   worker = new BenchWorker();
   worker.open(new TextEncoder().encode(skatingBody()), "skating.bvh", null, null);
+  page = new Page(worker);
 });
 
 const grounded: Work = { ...emptyWork(), patches: DEFAULT_RECIPE.patches };
@@ -28,12 +55,12 @@ describe("the page's worker", () => {
   });
 
   it("poses the source once and the result each time, in the world", () => {
-    const first = worker.pose(emptyWork());
+    const first = page.pose(emptyWork());
     expect(first.before?.frameCount).toBe(90);
     expect(first.after.positions).toHaveLength(90 * first.after.jointCount * 3);
     // The hips are where the generator puts them: 96 cm up.
     expect(first.after.positions[1]).toBeCloseTo(0.96, 5);
-    expect(worker.pose(grounded).before).toBeNull();
+    expect(page.pose(grounded).before).toBeNull();
     expect(first.problem).toBeNull();
   });
 
@@ -43,40 +70,85 @@ describe("the page's worker", () => {
     expect(worker.named(held).patches[0].settings).toMatchObject({ edits: [{ parts: [{ joint: "LeftArm" }] }] });
   });
 
-  it("stops before the patch that fails, known by its id, whatever others are called", () => {
+  it("stops before the patch that fails, known by its id, whatever others are called", async () => {
     const twin = (id: string, settings: Record<string, unknown>): Patch => makePatch("touchUp", "Same name", id, settings);
     const fine = twin("fine", { at: at(40), edits: [edit], holds: [] });
     const broken = twin("broken", { at: at(40), edits: [{ ...edit, parts: named("Wing") }], holds: [] });
-    const posed = worker.pose(work({ ...fine, ...around(40) }, broken));
+    const posed = page.pose(work({ ...fine, ...around(40) }, broken));
     expect(posed.problem).toMatchObject({ patchId: "broken" });
     expect(posed.problem?.message).toMatch(/Same name: .*Wing/);
     // The first of the two has done its work all the same.
     const plain = new BenchWorker();
     plain.open(new TextEncoder().encode(skatingBody()), "skating.bvh", null, null);
-    expect(posed.after.positions).toEqual(plain.pose(work({ ...fine, ...around(40) })).after.positions);
-    expect(worker.figures()?.stages).toHaveProperty("fine");
-    expect(worker.figures()?.stages).not.toHaveProperty("broken");
+    expect(posed.after.positions).toEqual(new Page(plain).pose(work({ ...fine, ...around(40) })).after.positions);
+    const { stages } = await figuresOf(worker);
+    expect(stages).toHaveProperty("fine");
+    expect(stages).not.toHaveProperty("broken");
   });
 
-  it("measures before and after each patch, and says what was treated", () => {
-    worker.pose(grounded);
-    const figures = worker.figures();
-    if (!figures) throw new Error("nothing was measured");
+  it("measures before and after each patch, and says what was treated", async () => {
+    page.pose(grounded);
+    const figures = await figuresOf(worker);
     const { plant } = figures.stages;
     expect(plant.before.slideWorstCm).toBeGreaterThan(4);
     expect(plant.after.slideWorstCm).toBeLessThan(0.05);
     expect(figures.treated.map((f) => f.kind)).toContain("slide");
     expect(figures.after.findings.map((f) => f.kind)).not.toContain("slide");
-    worker.pose(work(makePatch("trim", "Trim", "trim", { from: at(10), to: at(60) })));
-    expect(worker.figures()?.treated).toEqual([]);
-    expect(worker.figures()?.stages.trim.poseMovedCm).toBeNull();
+    page.pose(work(makePatch("trim", "Trim", "trim", { from: at(10), to: at(60) })));
+    const trimmed = await figuresOf(worker);
+    expect(trimmed.treated).toEqual([]);
+    expect(trimmed.stages.trim.poseMovedCm).toBeNull();
+  });
+
+  it("sends only the stretches that differ from the view that the page has, and all of it to a page that has another", () => {
+    page.pose(emptyWork());
+    const first = page.pose(work(touchUp(40)));
+    expect(first.sent.whole).toBeNull();
+    const frames = first.sent.stretches.flatMap(({ start, positions }) =>
+      Array.from({ length: positions.length / (3 * first.after.jointCount) }, (_, i) => start + i),
+    );
+    expect(frames).toContain(40);
+    expect(Math.min(...frames)).toBeGreaterThan(30);
+    expect(Math.max(...frames)).toBeLessThan(50);
+    expect(first.sent.contacts).toBeNull();
+    const restored = page.pose(emptyWork());
+    expect(restored.sent.whole).toBeNull();
+    const source = restored.after.positions.slice();
+    const second = page.pose(work(touchUp(40)));
+    expect(second.sent.whole).toBeNull();
+    // What a page comes to by stretches is what a fresh one is sent whole; taking it back restored the source, bit for bit.
+    expect(source).toEqual(new Page(worker).pose(emptyWork()).after.positions);
+    const fresh = new Page(worker).pose(work(touchUp(40)));
+    expect(fresh.sent.whole).not.toBeNull();
+    expect(fresh.before?.whole).not.toBeNull();
+    expect(second.after.positions).toEqual(fresh.after.positions);
+    expect(second.after.rotations).toEqual(fresh.after.rotations);
+    expect(second.after.contacts).toEqual(fresh.after.contacts);
+    expect(second.after.prints).toEqual(fresh.after.prints);
+    // Of another length there is nothing to go on from; feet that are planted leave other prints.
+    expect(page.pose(work(makePatch("trim", "Trim", "trim", { from: at(10), to: at(60) }))).sent.whole).not.toBeNull();
+    expect(page.pose(grounded).sent.prints).not.toBeNull();
+    expect(() => takenView({ ...first.sent, contacts: null }, null)).toThrow(/before the view/);
+  });
+
+  it("gives up what the page no longer wants, in the middle of it, and does the newest", async () => {
+    const newest = new Int32Array(new SharedArrayBuffer(4));
+    worker.open(new TextEncoder().encode(skatingBody(3000)), "skating.bvh", null, null, newest.buffer);
+    Atomics.store(newest, 0, 2);
+    expect(worker.pose(grounded, 1)).toBeNull();
+    expect(worker.pose(grounded, 2)).not.toBeNull();
+    const figures = worker.figures(2);
+    Atomics.store(newest, 0, 3);
+    expect(await figures).toBeNull();
+    expect(worker.pose(grounded, 2)).toBeNull();
+    expect(worker.pose(emptyWork(), 3)?.problem).toBeNull();
   });
 
   it("previews one frame as the whole then shows it, and says when it cannot", () => {
-    worker.pose(work(touchUp(40)));
+    page.pose(work(touchUp(40)));
     const next = work(touchUp(40, { settings: { at: at(40), edits: [{ ...edit, degrees: [35, 0, 0] }], holds: [] } }));
     const seen = worker.preview(next, 40)?.posed;
-    const { after } = worker.pose(next);
+    const { after } = page.pose(next);
     const from = 40 * after.jointCount * 3;
     seen?.positions.forEach((v, i) => {
       expect(v).toBeCloseTo(after.positions[from + i], 5);
@@ -87,9 +159,9 @@ describe("the page's worker", () => {
 
   it("draws curves of the source at the moments that the result shows", () => {
     const spec = { kind: "measure", measure: { of: "position", part: { joint: "Hips" }, axis: "z", space: "world" } } as const;
-    worker.pose(emptyWork());
+    page.pose(emptyWork());
     const [whole] = worker.curves([spec]);
-    worker.pose(work(makePatch("trim", "Trim", "trim", { from: at(30), to: at(70) })));
+    page.pose(work(makePatch("trim", "Trim", "trim", { from: at(30), to: at(70) })));
     const [cut] = worker.curves([spec]);
     expect(cut.result).toHaveLength(41);
     expect(cut.before).toHaveLength(41);
@@ -101,15 +173,15 @@ describe("the page's worker", () => {
   });
 
   it("takes poses off the result, the source and rest, and pastes them", () => {
-    worker.pose(work(touchUp(40)));
+    page.pose(work(touchUp(40)));
     const taken = worker.takePose(40, [arm], "result");
     const plain = worker.takePose(40, [arm], "source");
     expect(Object.keys(taken.rotations)).toEqual(["leftUpperArm"]);
     expect(taken.rotations.leftUpperArm).not.toEqual(plain.rotations.leftUpperArm);
     expect(worker.takePose(40, [arm], "rest").rotations.leftUpperArm.map(Math.abs)).toEqual([0, 0, 0, 1]);
     const paste = worker.paste(40, plain, { joints: [arm], where: "spot", amount: 1, label: "Back", mirrored: false });
-    const back = worker.pose(work(touchUp(40, { settings: { at: at(40), edits: [edit, paste], holds: [] } })));
-    const source = worker.pose(emptyWork());
+    const back = page.pose(work(touchUp(40, { settings: { at: at(40), edits: [edit, paste], holds: [] } })));
+    const source = page.pose(emptyWork());
     const o = (40 * source.after.jointCount + arm + 1) * 3;
     for (let i = 0; i < 3; i++) expect(back.after.positions[o + i]).toBeCloseTo(source.after.positions[o + i], 5);
     expect(worker.limbOf([arm], false)).toContain(stick.joint("LeftHand"));
@@ -123,7 +195,7 @@ describe("the page's worker", () => {
     const hold = { part: { joint: "LeftHand" }, position: true, orientation: true, on: null };
     const trim = makePatch("trim", "Trim", "trim", { from: at(20), to: null });
     const held = touchUp(20, { settings: { at: at(20), edits: [edit], holds: [] } });
-    worker.pose(work(trim, held));
+    page.pose(work(trim, held));
     const [off] = worker.deviations("t", [hold], 20);
     expect(off.cm).toBeGreaterThan(2);
     expect(off.degrees).toBeCloseTo(20, 1);
@@ -133,7 +205,7 @@ describe("the page's worker", () => {
 
   it("reads how far the hips move before and after a patch", () => {
     const calm = makePatch("amplitude", "A", "a", { percent: 50, bob: true, swivel: true });
-    worker.pose(work(calm));
+    page.pose(work(calm));
     const ranges = worker.ranges("a", 0, 89);
     if (!ranges) throw new Error("no ranges");
     expect(ranges.after.bobCm).toBeLessThanOrEqual(ranges.before.bobCm);

@@ -1,12 +1,9 @@
 import {
   ANGLE_OF_AXIS,
-  clipWorld,
   clocksOf,
   conjugateQuatFlat,
-  contactRamps,
   type Evaluation,
   Evaluator,
-  type Finding,
   findingsOf,
   findPart,
   frameOf,
@@ -19,8 +16,8 @@ import {
   type Motion,
   type MotionFile,
   type MotionRange,
-  measure,
   measuredCurve,
+  measureSteps,
   measureUnit,
   mirroredSet,
   mirrorPose,
@@ -33,6 +30,7 @@ import {
   type PoseEdit,
   PoseFrame,
   pasteEdit,
+  poseMovedCm,
   previewFrame,
   quatAngleFlat,
   rangeOfMotion,
@@ -48,9 +46,15 @@ import {
   type Work,
 } from "@stride/motion";
 import { transfer } from "comlink";
-import { footprints } from "./footprints.ts";
+import { buffersOf, sentView } from "./sentViews.ts";
 import { type StretchRequest, stretchKeys } from "./stretchTools.ts";
-import type { CurveSpec, CurveView, Figures, MotionFigures, MotionView, Opened, Posed, PosedFrame, Problem, StageFigures } from "./views.ts";
+import type { CurveSpec, CurveView, Figures, MotionFigures, Opened, Posed, PosedFrame, Problem, StageFigures } from "./views.ts";
+
+/** Thrown out of work that the page no longer wants. */
+class Superseded extends Error {}
+
+/** Measuring lets messages in after so many milliseconds. */
+const MEASURE_SLICE_MS = 25;
 
 /** What the page asks of its worker thread. Holds one work: reads its source, evaluates its stack, measures. Everything heavy of the page happens here. */
 export class BenchWorker {
@@ -58,11 +62,16 @@ export class BenchWorker {
   private evaluator: Evaluator | undefined;
   private last: Evaluation | undefined;
   private sentBase: Motion | undefined;
+  private sent: { readonly serial: number; readonly motion: Motion } | null = null;
+  private serial = 0;
+  /** shared with the page: the number of its newest request */
+  private newest: Int32Array | null = null;
   private readonly measured = new WeakMap<Motion, MotionFigures>();
   private timed: { readonly base: Motion; readonly key: string; readonly motion: Motion } | undefined;
   private readonly movedBy = new WeakMap<Motion, { before: Motion; cm: number | null }>();
 
-  open(bytes: Uint8Array, fileName: string, unitScale: number | null, upAxis: "y" | "z" | null): Opened {
+  open(bytes: Uint8Array, fileName: string, unitScale: number | null, upAxis: "y" | "z" | null, newest: SharedArrayBuffer | null = null): Opened {
+    this.newest = newest && new Int32Array(newest);
     this.file = readMotion(bytes, { fileName, unitScale: unitScale ?? undefined, upAxis: upAxis ?? undefined });
     const { skeleton, clip, warnings } = this.file;
     this.evaluator = new Evaluator(oneSource(skeleton, clip));
@@ -74,15 +83,23 @@ export class BenchWorker {
     return namedByBody(work, this.evaluateUpTo({ ...work, patches: [] }).evaluation.base.character);
   }
 
-  pose(work: Work): Posed {
+  /**
+   * The work as far as it goes; null when the page has asked for something newer meanwhile. `request` is this one's number, `known` that of the view
+   * which the page has.
+   */
+  pose(work: Work, request = 0, known = 0): Posed | null {
     const started = performance.now();
-    const { evaluation, problem } = this.evaluateUpTo(work);
+    const made = this.unlessSuperseded(request, (pause) => this.evaluateUpTo(work, pause));
+    if (!made) return null;
+    const { evaluation, problem } = made;
     this.last = evaluation;
-    const after = motionView(evaluation.result);
-    const before = evaluation.base === this.sentBase ? null : motionView(evaluation.base);
+    const after = sentView(evaluation.result, this.sent?.serial === known ? this.sent.motion : null);
+    const before = evaluation.base === this.sentBase && known !== 0 ? null : sentView(evaluation.base, null);
     this.sentBase = evaluation.base;
+    this.sent = { serial: ++this.serial, motion: evaluation.result };
     const { body, rig, volumes, height } = evaluation.base.character;
     const posed: Posed = {
+      serial: this.serial,
       after,
       before,
       character: { body, rig, volumes, height, points: evaluation.base.points },
@@ -91,18 +108,36 @@ export class BenchWorker {
       notes: evaluation.notes,
       milliseconds: performance.now() - started,
     };
-    const buffers = [after, before].flatMap((view) => (view ? [view.positions.buffer, view.rotations.buffer] : []));
-    return transfer(posed, buffers as ArrayBuffer[]);
+    return transfer(
+      posed,
+      [after, before].flatMap((view) => (view ? buffersOf(view) : [])),
+    );
+  }
+
+  /** What some work comes to; null when the page's newest request is no longer this one. */
+  private unlessSuperseded<T>(request: number, work: (pause: () => void) => T): T | null {
+    try {
+      return work(() => {
+        if (this.superseded(request)) throw new Superseded();
+      });
+    } catch (error) {
+      if (error instanceof Superseded) return null;
+      throw error;
+    }
+  }
+
+  private superseded(request: number): boolean {
+    return this.newest !== null && Atomics.load(this.newest, 0) !== request;
   }
 
   /** The work evaluated as far as it goes: up to the first patch that cannot be applied. */
-  private evaluateUpTo(work: Work): { evaluation: Evaluation; problem: Problem | null } {
+  private evaluateUpTo(work: Work, pause: () => void = () => {}): { evaluation: Evaluation; problem: Problem | null } {
     if (!this.evaluator) throw new Error("no clip is open");
     let problem: Problem | null = null;
     let { patches } = work;
     for (;;) {
       try {
-        return { evaluation: this.evaluator.evaluate({ ...work, patches }), problem };
+        return { evaluation: this.evaluator.evaluate({ ...work, patches }, pause), problem };
       } catch (error) {
         if (!(error instanceof PatchError)) throw error;
         problem ??= { patchId: error.patchId, message: error.message };
@@ -209,40 +244,57 @@ export class BenchWorker {
     return this.last;
   }
 
-  figures(): Figures | null {
+  /** What can be measured of the last evaluation, with pauses in which messages come in; null when something newer was asked for meanwhile. */
+  async figures(request = 0): Promise<Figures | null> {
     const evaluation = this.last;
     if (!evaluation) return null;
+    const steps = this.figureSteps(evaluation);
+    let started = performance.now();
+    for (;;) {
+      const { done, value } = steps.next();
+      if (done) return value;
+      if (performance.now() - started < MEASURE_SLICE_MS) continue;
+      await new Promise((resolve) => setTimeout(resolve));
+      if (this.superseded(request) || this.last !== evaluation) return null;
+      started = performance.now();
+    }
+  }
+
+  private *figureSteps(evaluation: Evaluation): Generator<void, Figures> {
     const stages: Record<string, StageFigures> = {};
+    const before = yield* this.measure(evaluation.base);
     let input = evaluation.base;
     for (const { patch, motion, warp } of evaluation.stages) {
       const moved = sameClock({ fps: 1, seconds: 0, warps: [warp], receives: {} }) ? this.moved(input, motion) : null;
-      stages[patch.id] = { before: this.measure(input).totals, after: this.measure(motion).totals, poseMovedCm: moved };
+      yield;
+      const [own, made] = [yield* this.measure(input), yield* this.measure(motion)];
+      stages[patch.id] = { before: own.totals, after: made.totals, poseMovedCm: moved };
       input = motion;
     }
-    const before = this.measure(evaluation.base);
-    const after = this.measure(evaluation.result);
-    return { before, after, treated: treatedFindings(this.inResultsTime(evaluation), after.findings), stages };
+    const after = yield* this.measure(evaluation.result);
+    const timed = yield* this.measure(this.inResultsTime(evaluation));
+    return { before, after, treated: treatedFindings(timed.findings, after.findings), stages };
   }
 
-  /** Findings of the source in the result's time; measured once for each map of time. */
-  private inResultsTime({ base, result }: Evaluation): readonly Finding[] {
+  /** The source in the result's time; made once for each map of time. */
+  private inResultsTime({ base, result }: Evaluation): Motion {
     const key = JSON.stringify(result.time);
     if (this.timed?.base !== base || this.timed.key !== key) this.timed = { base, key, motion: sourceInTime(base, result) };
-    return this.measure(this.timed.motion).findings;
+    return this.timed.motion;
   }
 
   private moved(before: Motion, after: Motion): number | null {
     const known = this.movedBy.get(after);
     if (known && known.before === before) return known.cm;
-    const cm = poseMoved(before, after);
+    const cm = poseMovedCm(before, after);
     this.movedBy.set(after, { before, cm });
     return cm;
   }
 
-  private measure(motion: Motion): MotionFigures {
+  private *measure(motion: Motion): Generator<void, MotionFigures> {
     let figures = this.measured.get(motion);
     if (!figures) {
-      const measures = measure(motion);
+      const measures = yield* measureSteps(motion);
       figures = { totals: totalsOf(measures), findings: findingsOf(motion, measures), spans: measures.spans };
       this.measured.set(motion, figures);
     }
@@ -283,43 +335,4 @@ function relativePlace(pose: PoseFrame, joint: number, on: number): { place: Flo
   rotateVecFlat(place, 0, inverse, 0, place, 0);
   multiplyQuatFlat(turn, 0, inverse, 0, turn, 0);
   return { place, turn };
-}
-
-function motionView(motion: Motion): MotionView {
-  const world = clipWorld(motion.character.skeleton, motion.clip);
-  return {
-    frameCount: world.frameCount,
-    fps: motion.clip.fps,
-    jointCount: world.jointCount,
-    positions: world.positions,
-    rotations: world.rotations,
-    contacts: motion.contacts.map((contact) => {
-      const { rampIn, rampOut } = contactRamps(motion, contact);
-      return { ...contact, landing: rampIn, lift: rampOut };
-    }),
-    ground: motion.ground,
-    support: motion.support,
-    prints: footprints(motion),
-  };
-}
-
-/** Over the whole clip, the mean distance that the most moved joint went, relative to the hips, cm. */
-function poseMoved(before: Motion, after: Motion): number {
-  if (before.clip === after.clip || before.clip.frameCount !== after.clip.frameCount) return 0;
-  const a = clipWorld(before.character.skeleton, before.clip).positions;
-  const b = clipWorld(after.character.skeleton, after.clip).positions;
-  const { jointCount, frameCount } = before.clip;
-  const sums = new Float64Array(jointCount);
-  for (let f = 0; f < frameCount; f++) {
-    const root = f * jointCount * 3;
-    for (let j = 0; j < jointCount; j++) {
-      const i = root + j * 3;
-      sums[j] += Math.hypot(
-        a[i] - b[i] - (a[root] - b[root]),
-        a[i + 1] - b[i + 1] - (a[root + 1] - b[root + 1]),
-        a[i + 2] - b[i + 2] - (a[root + 2] - b[root + 2]),
-      );
-    }
-  }
-  return (Math.max(...sums) / frameCount) * 100;
 }

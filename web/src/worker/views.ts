@@ -20,6 +20,21 @@ export interface MotionView {
   readonly prints: readonly Footprint[];
 }
 
+/** World transforms of the frames from `start` on: [frame][joint][3] and [frame][joint][4]. */
+export interface Stretch {
+  readonly start: number;
+  readonly positions: Float32Array;
+  readonly rotations: Float32Array;
+}
+
+/** A view on its way to the page: the whole of it, or the stretches in which it differs from the one that the page has; null: as there. */
+export interface SentView extends Omit<MotionView, "positions" | "rotations" | "contacts" | "prints"> {
+  readonly whole: Pick<MotionView, "positions" | "rotations"> | null;
+  readonly stretches: readonly Stretch[];
+  readonly contacts: readonly ContactView[] | null;
+  readonly prints: readonly Footprint[] | null;
+}
+
 /** One stand of a foot seen from above: where it rests, which way it points, and what it smears while it should rest. */
 export interface Footprint {
   readonly point: string;
@@ -62,9 +77,11 @@ export interface Problem {
 }
 
 export interface Posed {
-  readonly after: MotionView;
+  /** number of this view: the page tells which one it has when it asks for the next */
+  readonly serial: number;
+  readonly after: SentView;
   /** null while it is what was sent last */
-  readonly before: MotionView | null;
+  readonly before: SentView | null;
   readonly character: CharacterView;
   /** which moments of which stage the others show */
   readonly clocks: Clocks;
