@@ -1,11 +1,12 @@
 import { type Character, characterOf } from "./character/character.ts";
 import { findPart } from "./character/parts.ts";
-import type { Clip } from "./clip/clip.ts";
+import { type Clip, clipSeconds } from "./clip/clip.ts";
 import { applyContactEdits, type ContactEdit } from "./contacts/contact.ts";
 import { findContacts, type Grounding, settleSurfaces } from "./contacts/find.ts";
 import { PointTracks } from "./contacts/pointTracks.ts";
 import { activePatches, type Patch } from "./documents/patch.ts";
 import { bodyOverrides, type Work } from "./documents/work.ts";
+import { LEVEL_GROUND } from "./ground/ground.ts";
 import { clipWorld, type WorldClip } from "./kinematics/forward.ts";
 import type { Motion } from "./motion.ts";
 import { applyPatch, kindOf, type PatchNote, patchWarp } from "./patches/index.ts";
@@ -50,7 +51,8 @@ interface Kept {
  * does not see all of its input, and so through the plants that are solved last. Muted patches are as if absent, bit for bit.
  */
 export class Evaluator {
-  private body: { key: string; character: Character; grounding: Grounding } | undefined;
+  private body: { key: string; character: Character } | undefined;
+  private grounding: { key: string; grounding: Grounding } | undefined;
   private base: { key: string; motion: Motion; unused: readonly string[] } | undefined;
   private readonly cache = new Map<string, Kept>();
   private final: Solved | null = null;
@@ -60,17 +62,22 @@ export class Evaluator {
 
   /**
    * Throws PatchError, with the patch's id, when a patch cannot be applied. `pause` is called now and then; what it throws ends the evaluation, and what
-   * was done of it by then is kept.
+   * was done of it by then is kept. `told` hears how many of so many parts of the work are done: finding contacts, each patch, the plants solved last.
    */
-  evaluate(work: Work, pause: () => void = () => {}): Evaluation {
+  evaluate(work: Work, pause: () => void = () => {}, told: (done: number, of: number) => void = () => {}): Evaluation {
+    const active = activePatches(work.patches);
+    const parts = active.length + 2;
+    told(0, parts);
     const { motion: base, unused } = this.baseMotion(work, pause);
+    told(1, parts);
     let motion = base;
     const stages: Stage[] = [];
-    for (const patch of activePatches(work.patches)) {
+    for (const patch of active) {
       pause();
       const stage = this.cached(patch, motion, pause);
       stages.push(stage);
       motion = stage.motion;
+      told(stages.length + 1, parts);
     }
     for (const id of this.cache.keys()) if (!work.patches.some((p) => p.id === id)) this.cache.delete(id);
     return {
@@ -93,18 +100,40 @@ export class Evaluator {
     return world;
   }
 
+  /** The body of a work, with the person's corrections of its map. */
+  character(work: Work): Character {
+    const key = JSON.stringify(work.body);
+    if (this.body?.key !== key) {
+      const { skeleton, clip } = this.sources.main;
+      this.body = { key, character: characterOf(skeleton, clip, bodyOverrides(work)) };
+    }
+    return this.body.character;
+  }
+
+  /** The source before anything has been looked for in it: without contacts, over level ground. What there is to see while a long clip is searched. */
+  unsearched(work: Work): Motion {
+    const { clip } = this.sources.main;
+    const character = this.character(work);
+    return {
+      character,
+      clip,
+      time: identityWarp(clipSeconds(clip)),
+      points: character.contactPoints,
+      contacts: [],
+      ground: LEVEL_GROUND,
+      support: { byFeet: true, share: 0, said: false },
+      plants: [],
+      settled: null,
+    };
+  }
+
   private baseMotion(work: Work, pause: () => void): { motion: Motion; unused: readonly string[] } {
-    const { skeleton, clip } = this.sources.main;
+    const { clip } = this.sources.main;
+    const character = this.character(work);
     const bodyKey = JSON.stringify([work.body, work.carriedBy]);
-    if (this.body?.key !== bodyKey) {
-      const character = characterOf(skeleton, clip, bodyOverrides(work));
-      this.body = { key: bodyKey, character, grounding: findContacts(character, clip, work.carriedBy, pause) };
-    }
+    if (this.grounding?.key !== bodyKey) this.grounding = { key: bodyKey, grounding: findContacts(character, clip, work.carriedBy, pause) };
     const key = bodyKey + JSON.stringify(work.contacts);
-    if (this.base?.key !== key) {
-      const { character, grounding } = this.body;
-      this.base = { key, ...groundedMotion(character, clip, grounding, work.contacts) };
-    }
+    if (this.base?.key !== key) this.base = { key, ...groundedMotion(character, clip, this.grounding.grounding, work.contacts) };
     return this.base;
   }
 

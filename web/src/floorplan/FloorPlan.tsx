@@ -1,16 +1,18 @@
 import { pointLabel } from "@stride/motion";
 import { ArrowDownLeft, ArrowUpRight } from "lucide-react";
-import { useEffect, useMemo, useRef } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { useBench } from "../state/bench.ts";
 import { playhead } from "../state/playhead.ts";
 import { IconButton } from "../ui/Button.tsx";
 import { soleOutline, stepOutline } from "../ui/soleShape.ts";
-import { boundsOf, type Place, planPath, shapePieces } from "./plan.ts";
+import { blockAt, blockFrames, boundsOf, type Place, planPath, shapePieces, thinned } from "./plan.ts";
 
 /** A number stands so much further off a footprint that lies on a step, metres. */
 const STEP_AIR = 0.12;
 /** Metres of the path that the small plan shows at a time. */
 const STRETCH = 2.6;
+/** Points that the path is drawn with at most. */
+const MOST_PLACES = 3000;
 
 /** The view from above: numbered footprints with their smears, the hips' path with a dot every tenth of a second, and where they are now. */
 export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => void }) {
@@ -20,10 +22,16 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
   const here = useRef<SVGCircleElement>(null);
   const drawing = useRef<SVGSVGElement>(null);
 
+  const paths = useMemo(() => after && planPath(after, hips), [after, hips]);
+  // The small plan draws only what lies around the playhead, and goes on from block to block.
+  const [block, setBlock] = useState(0);
   const plan = useMemo(() => {
-    if (!after) return null;
-    const { place, path } = planPath(after, hips);
-    const prints = after.prints.map((print) => ({
+    if (!after || !paths) return null;
+    const { place, path } = paths;
+    const [from, to] = large ? [0, after.frameCount - 1] : blockFrames(block, after.frameCount, after.fps);
+    const shown = after.prints.flatMap((print, i) => (print.end >= from && print.start <= to ? [{ print, number: i + 1 }] : []));
+    const prints = shown.map(({ print, number }) => ({
+      number,
       print,
       outline: soleOutline(print.x, print.z, print.heading, Math.max(0.1, print.length * 1.25), 0.09).map(([x, z]) => place(x, z)),
       at: place(print.x, print.z),
@@ -32,16 +40,18 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
       smeared: smearSize(print.smear) > 0.005,
       smear: Array.from({ length: print.smear.length / 2 }, (_, i) => place(print.smear[i * 2], print.smear[i * 2 + 1])),
     }));
-    const box = boundsOf([...path, ...prints.flatMap((p) => p.step ?? [p.at])], 0.3, 0.28);
+    const drawn = thinned(path, from, to, MOST_PLACES);
+    const box = boundsOf([...drawn, ...prints.flatMap((p) => p.step ?? [p.at])], 0.3, 0.28);
     const pieces = after.ground.shapes.flatMap((shape) =>
       shapePieces(shape).map(({ outline, ...rest }) => ({ ...rest, outline: outline.map(([x, z]) => place(x, z)) })),
     );
-    return { path, prints, box, pieces };
-  }, [after, hips]);
+    return { path, prints, box, pieces, frames: [from, to] as const, drawn };
+  }, [after, paths, block, large]);
 
   useEffect(() => {
     const move = () => {
       const p = plan?.path[Math.min(playhead.frame, plan.path.length - 1)];
+      if (after && !large) setBlock(blockAt(playhead.frame, after.fps));
       // The small plan shows a stretch about the body; the large one all of it.
       if (p && plan && !large && drawing.current && plan.box[2] - plan.box[0] > STRETCH) {
         const from = Math.max(plan.box[0], Math.min(plan.box[2] - STRETCH, p[0] - STRETCH / 2));
@@ -54,7 +64,7 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
     };
     move();
     return playhead.subscribe(move);
-  }, [plan, large]);
+  }, [plan, large, after]);
 
   if (!plan || !after) return null;
   const [x0, y0, x1, y1] = plan.box;
@@ -85,15 +95,17 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
             )}
           </g>
         ))}
-        <polyline points={plan.path.map((p) => p.join(",")).join(" ")} fill="none" stroke="var(--ink)" strokeWidth={line} />
+        <polyline points={plan.drawn.map(([x, y]) => `${x},${y}`).join(" ")} fill="none" stroke="var(--ink)" strokeWidth={line} />
         {/* One element for all dots: lines of no length with round ends. */}
         <path
-          d={plan.path.map((p, f) => (f % every === 0 ? `M${p[0]} ${p[1]}h0` : "")).join("")}
+          d={thinned(plan.path, ...plan.frames, Number.POSITIVE_INFINITY, every)
+            .map(([x, y]) => `M${x} ${y}h0`)
+            .join("")}
           stroke="var(--ink)"
           strokeWidth={line * 3.4}
           strokeLinecap="round"
         />
-        {plan.prints.map(({ print, outline, at, step, smear, smeared }, i) => {
+        {plan.prints.map(({ print, number, outline, at, step, smear, smeared }) => {
           const picked = contact?.point === print.point && contact.start === print.start;
           const left = print.side === "left";
           const above = at[1] < (plan.path[Math.min(print.start, plan.path.length - 1)]?.[1] ?? 0);
@@ -103,7 +115,7 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
               key={`${print.point}-${print.start}`}
               role="button"
               tabIndex={-1}
-              aria-label={`Footprint ${i + 1}, ${pointLabel(print.point).toLowerCase()}${print.rise === 0 ? "" : `, ${Math.round(print.rise * 100)} cm over the ground`}`}
+              aria-label={`Footprint ${number}, ${pointLabel(print.point).toLowerCase()}${print.rise === 0 ? "" : `, ${Math.round(print.rise * 100)} cm over the ground`}`}
               onClick={() => {
                 useBench.setState({ contact: { point: print.point, start: print.start, end: print.end }, findingId: null });
                 playhead.seek(print.start);
@@ -136,7 +148,7 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
                 textAnchor="middle"
                 fill="var(--ink-soft)"
               >
-                {i + 1}
+                {number}
                 {print.rise !== 0 && <tspan fontSize={text * 0.8}>{` ${print.rise > 0 ? "+" : "−"}${Math.round(Math.abs(print.rise) * 100)} cm`}</tspan>}
               </text>
             </g>

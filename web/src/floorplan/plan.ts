@@ -28,6 +28,29 @@ export function planPath(view: Pick<MotionView, "frameCount" | "jointCount" | "p
   return { place, path: Array.from({ length: view.frameCount }, (_, f) => place(...at(f))) };
 }
 
+/** Seconds of a block of the small plan: it draws the block that the playhead is in and those beside it. */
+const BLOCK_SECONDS = 6;
+
+/** The block that a frame lies in. */
+export function blockAt(frame: number, fps: number): number {
+  return Math.floor(frame / (BLOCK_SECONDS * fps));
+}
+
+/** Frames of a block and of its neighbours, both ends inclusive. */
+export function blockFrames(block: number, frameCount: number, fps: number): readonly [number, number] {
+  const length = BLOCK_SECONDS * fps;
+  return [Math.max(0, Math.floor((block - 1) * length)), Math.min(frameCount - 1, Math.ceil((block + 2) * length))];
+}
+
+/** Places of frames from..to of a path, evenly thinned to `most` or every so many frames, the last one among them. */
+export function thinned(path: readonly Place[], from: number, to: number, most: number, every = 1): Place[] {
+  const step = Math.max(every, Math.ceil((to - from + 1) / most));
+  const out: Place[] = [];
+  for (let f = Math.ceil(from / step) * step; f <= to; f += step) out.push(path[f]);
+  if (every === 1 && to >= 0 && to % step !== 0) out.push(path[to]);
+  return out;
+}
+
 /** Left, top, right and bottom of places, with some air; however many there are. */
 export function boundsOf(places: Iterable<Place>, airX: number, airY: number): [number, number, number, number] {
   const box: [number, number, number, number] = [Number.POSITIVE_INFINITY, Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY, Number.NEGATIVE_INFINITY];

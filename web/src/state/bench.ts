@@ -64,6 +64,10 @@ export interface BenchState {
   readonly planLarge: boolean;
   /** changes that are being computed and not in the document yet */
   readonly computing: number;
+  /** are the source's contacts still to be found? */
+  readonly searching: boolean;
+  /** share of a long evaluation that is done, 0..1; null while none takes long */
+  readonly progress: number | null;
 }
 
 export const useBench = create<BenchState>(() => initialState());
@@ -105,6 +109,8 @@ export function initialState(): BenchState {
     follow: true,
     planLarge: false,
     computing: 0,
+    searching: false,
+    progress: null,
   };
 }
 

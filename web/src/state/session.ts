@@ -16,6 +16,9 @@ export interface Latency {
 }
 
 const MEASURE_AFTER_MS = 120;
+/** An evaluation that takes longer than this shows how far it is. */
+const PROGRESS_AFTER_MS = 400;
+const PROGRESS_EVERY_MS = 100;
 /** A stack that takes longer than this is previewed by one frame while something is dragged; the whole follows when the hand rests. */
 const SLOW_MS = 40;
 const REST_MS = 700;
@@ -50,8 +53,8 @@ export class Session {
   private posed: Work | null = null;
   private measured: Work | null = null;
   private measureTimer = 0;
-  /** number of the newest request, where the worker can see it while it computes: an older one is given up */
-  private readonly newest = new Int32Array(new SharedArrayBuffer(Int32Array.BYTES_PER_ELEMENT));
+  /** number of the newest request, where the worker can see it while it computes (an older one is given up); and what the worker has done of it, in thousandths */
+  private readonly newest = new Int32Array(new SharedArrayBuffer(2 * Int32Array.BYTES_PER_ELEMENT));
   /** number of the view that the page has; 0 for none */
   private shown = 0;
   private closed = false;
@@ -68,14 +71,15 @@ export class Session {
   async open(workId: string): Promise<void> {
     current = this;
     const row = await fetchWork(workId);
-    const clip = await fetchClip(row.clipId);
-    const bytes = await fetchSource(clip.id);
+    const [clip, bytes] = await Promise.all([fetchClip(row.clipId), fetchSource(row.clipId)]);
     if (this.closed) return;
     this.source = { bytes, clip };
     const opened = await this.openSource();
     if (this.closed || !opened) return;
-    const document = await this.host.call((w) => w.named(row.document));
+    const { document, view, character } = await this.host.call((w) => w.look(row.document));
     if (this.closed) return;
+    // The source as it comes is there to be seen while its contacts are looked for.
+    const source = takenView(view, null);
     useBench.setState({
       ...initialState(),
       row,
@@ -86,6 +90,12 @@ export class Session {
       revision: row.revision,
       savedAt: row.savedAt,
       patchId: document.patches.at(-1)?.id ?? null,
+      before: source,
+      after: source,
+      character,
+      body: character.body,
+      clocks: { fps: opened.fps, seconds: (opened.frameCount - 1) / opened.fps, warps: [], receives: {} },
+      searching: true,
     });
     this.saver = new Saver<Work, WorkRow>({
       revision: row.revision,
@@ -186,7 +196,7 @@ export class Session {
       window.clearTimeout(this.restTimer);
       try {
         if (this.lastWhole > SLOW_MS && !this.wholeOnly && useBench.getState().draft === doc && (await this.previewed(doc, asked))) continue;
-        const made = await this.host.call((w) => w.pose(doc, request, this.shown));
+        const made = await this.withProgress(() => this.host.call((w) => w.pose(doc, request, this.shown)));
         if (this.closed) return;
         // Given up for something newer, which waits.
         if (!made) continue;
@@ -198,7 +208,7 @@ export class Session {
         this.posed = doc;
         this.deaths = 0;
         this.lastWhole = milliseconds;
-        useBench.setState({ after, before, character, body: character.body, clocks, problem, notes, posed: null });
+        useBench.setState({ after, before, character, body: character.body, clocks, problem, notes, posed: null, searching: false });
         if (after.frameCount - 1 !== playhead.last) playhead.setClip(after.frameCount, after.fps);
         this.latencies.push({ total: performance.now() - asked, worker: milliseconds });
       } catch (error) {
@@ -211,6 +221,20 @@ export class Session {
     // Previews leave what was measured last as it was.
     if (this.closed || this.posed === null || this.posed === this.measured) return;
     this.measureTimer = window.setTimeout(() => void this.measure(), MEASURE_AFTER_MS);
+  }
+
+  /** Tells how far an evaluation is that takes long. */
+  private async withProgress<T>(work: () => Promise<T>): Promise<T> {
+    let timer = window.setTimeout(() => {
+      timer = window.setInterval(() => useBench.setState({ progress: Atomics.load(this.newest, 1) / 1000 }), PROGRESS_EVERY_MS);
+    }, PROGRESS_AFTER_MS);
+    try {
+      return await work();
+    } finally {
+      window.clearTimeout(timer);
+      window.clearInterval(timer);
+      if (useBench.getState().progress !== null) useBench.setState({ progress: null });
+    }
   }
 
   /** Shows the frame under the playhead alone; the whole is asked for once the hand rests. False where only the whole can tell. */

@@ -13,6 +13,8 @@ const BAR = 15;
 /** Slide at which a bar is fully coral, cm. */
 const WORST = 1;
 const CELLS = 24;
+/** Bars narrower than this, pixels, are drawn plainly. */
+const PLAIN = 12;
 
 /** Contacts over time, a row a point. Bars are shaded by slide along their length; their ends and slopes can be dragged. */
 export function Footfall() {
@@ -28,6 +30,13 @@ export function Footfall() {
   if (!after || !before || !points) return null;
   // Points that bear the body always have a row, others while they have contacts.
   const rows = points.filter((p) => p.bears || after.contacts.some((c) => c.point === p.id));
+  const byPoint = new Map<string, ContactView[]>();
+  for (const c of after.contacts) {
+    const list = byPoint.get(c.point);
+    if (list) list.push(c);
+    else byPoint.set(c.point, [c]);
+  }
+  const measured = new Map(figures?.after.spans.map((s) => [spanKey(s.contact), s]));
   const source = (c: ContactView) => sourceSpan(clocks, c, before.contacts);
   const pick = (c: ContactView) => useBench.setState({ contact: { point: c.point, start: c.start, end: c.end }, findingId: null });
 
@@ -61,43 +70,45 @@ export function Footfall() {
               if (event.target === event.currentTarget) addContactAt(id, scale.frame(event.nativeEvent.offsetX));
             }}
           >
-            {after.contacts
-              .filter((c) => c.point === id)
-              .map((c, index) => {
-                if (c.end < scale.from || c.start > scale.to) return null;
-                const span = figures?.after.spans.find((s) => s.contact.point === id && s.contact.start === c.start && s.contact.end === c.end);
-                return (
-                  <Bar
-                    key={`${id}#${index}`}
-                    bind={bind}
-                    contact={c}
-                    side={side}
-                    slide={span?.slideCm}
-                    course={span?.course}
-                    picked={picked?.point === id && picked.start === c.start}
-                    onPick={() => pick(c)}
-                    onRemove={() => change(`Remove ${pointLabel(id).toLowerCase()} contact`, (d) => withoutSpan(d, source(c)))}
-                    onEdit={(part, live) => {
-                      const edit = (d: Work) =>
-                        withSpan(
-                          d,
-                          source(c),
-                          inSource(part, (frame) => sourceMomentOf(clocks, frame), after.fps),
-                        );
-                      if (live) preview(edit);
-                      else change(`Change ${pointLabel(id).toLowerCase()} contact`, edit);
-                      if (part.start !== undefined || part.end !== undefined)
-                        useBench.setState({ contact: { point: id, start: part.start ?? c.start, end: part.end ?? c.end } });
-                    }}
-                    last={after.frameCount - 1}
-                  />
-                );
-              })}
+            {byPoint.get(id)?.map((c, index) => {
+              if (c.end < scale.from || c.start > scale.to) return null;
+              const span = measured.get(spanKey(c));
+              return (
+                <Bar
+                  key={`${id}#${index}`}
+                  bind={bind}
+                  contact={c}
+                  side={side}
+                  slide={span?.slideCm}
+                  course={span?.course}
+                  picked={picked?.point === id && picked.start === c.start}
+                  onPick={() => pick(c)}
+                  onRemove={() => change(`Remove ${pointLabel(id).toLowerCase()} contact`, (d) => withoutSpan(d, source(c)))}
+                  onEdit={(part, live) => {
+                    const edit = (d: Work) =>
+                      withSpan(
+                        d,
+                        source(c),
+                        inSource(part, (frame) => sourceMomentOf(clocks, frame), after.fps),
+                      );
+                    if (live) preview(edit);
+                    else change(`Change ${pointLabel(id).toLowerCase()} contact`, edit);
+                    if (part.start !== undefined || part.end !== undefined)
+                      useBench.setState({ contact: { point: id, start: part.start ?? c.start, end: part.end ?? c.end } });
+                  }}
+                  last={after.frameCount - 1}
+                />
+              );
+            })}
           </svg>
         </div>
       ))}
     </section>
   );
+}
+
+function spanKey({ point, start, end }: Pick<ContactView, "point" | "start" | "end">): string {
+  return `${point}:${start}-${end}`;
 }
 
 /** What is changed of a contact, frames of the result; ramps in frames. */
@@ -153,6 +164,8 @@ function Bar({ contact, side, slide, course, picked, last, bind, onPick, onRemov
   const moveEnd = (n: number): SpanPart => ({ end: Math.min(last, Math.max(contact.start + 1, contact.end + n)) });
   const wide = x1 - x0;
   const cells = Math.max(1, Math.min(CELLS, contact.end - contact.start + 1, Math.floor(wide / 5)));
+  // Where bars are too narrow to be taken by an end, they are drawn without ends and slopes: a long clip has many hundreds of them.
+  const plain = wide < PLAIN && !picked;
   return (
     // biome-ignore lint/a11y/useSemanticElements: a shape in a drawing cannot be a button element
     <g
@@ -177,8 +190,12 @@ function Bar({ contact, side, slide, course, picked, last, bind, onPick, onRemov
         event.stopPropagation();
       }}
     >
-      <polygon points={`${x0 - rampIn * per},${y + BAR} ${x0},${y} ${x0},${y + BAR}`} fill={color} opacity={0.16} />
-      <polygon points={`${x1},${y} ${x1 + rampOut * per},${y + BAR} ${x1},${y + BAR}`} fill={color} opacity={0.16} />
+      {!plain && (
+        <>
+          <polygon points={`${x0 - rampIn * per},${y + BAR} ${x0},${y} ${x0},${y + BAR}`} fill={color} opacity={0.16} />
+          <polygon points={`${x1},${y} ${x1 + rampOut * per},${y + BAR} ${x1},${y + BAR}`} fill={color} opacity={0.16} />
+        </>
+      )}
       <rect x={x0} y={y} width={Math.max(2, wide)} height={BAR} fill="var(--moss)" stroke={picked ? "var(--cobalt)" : color} strokeWidth={picked ? 2.5 : 1.3} />
       {course &&
         Array.from({ length: cells }, (_, i) => {
@@ -216,28 +233,32 @@ function Bar({ contact, side, slide, course, picked, last, bind, onPick, onRemov
           {slide.toFixed(1)} cm
         </text>
       )}
-      <rect
-        data-handle="start"
-        x={x0 - 3}
-        y={y - 1}
-        width={7}
-        height={BAR + 2}
-        fill={picked ? "var(--cobalt)" : "transparent"}
-        rx={1.5}
-        className="cursor-ew-resize touch-none"
-        {...drag(moveStart)}
-      />
-      <rect
-        data-handle="end"
-        x={x1 - 4}
-        y={y - 1}
-        width={7}
-        height={BAR + 2}
-        fill={picked ? "var(--cobalt)" : "transparent"}
-        rx={1.5}
-        className="cursor-ew-resize touch-none"
-        {...drag(moveEnd)}
-      />
+      {!plain && (
+        <>
+          <rect
+            data-handle="start"
+            x={x0 - 3}
+            y={y - 1}
+            width={7}
+            height={BAR + 2}
+            fill={picked ? "var(--cobalt)" : "transparent"}
+            rx={1.5}
+            className="cursor-ew-resize touch-none"
+            {...drag(moveStart)}
+          />
+          <rect
+            data-handle="end"
+            x={x1 - 4}
+            y={y - 1}
+            width={7}
+            height={BAR + 2}
+            fill={picked ? "var(--cobalt)" : "transparent"}
+            rx={1.5}
+            className="cursor-ew-resize touch-none"
+            {...drag(moveEnd)}
+          />
+        </>
+      )}
       {picked && (
         <>
           <circle

@@ -48,7 +48,7 @@ import {
 import { transfer } from "comlink";
 import { buffersOf, sentView } from "./sentViews.ts";
 import { type StretchRequest, stretchKeys } from "./stretchTools.ts";
-import type { CurveSpec, CurveView, Figures, MotionFigures, Opened, Posed, PosedFrame, Problem, StageFigures } from "./views.ts";
+import type { CharacterView, CurveSpec, CurveView, Figures, FirstLook, MotionFigures, Opened, Posed, PosedFrame, Problem, StageFigures } from "./views.ts";
 
 /** Thrown out of work that the page no longer wants. */
 class Superseded extends Error {}
@@ -64,7 +64,7 @@ export class BenchWorker {
   private sentBase: Motion | undefined;
   private sent: { readonly serial: number; readonly motion: Motion } | null = null;
   private serial = 0;
-  /** shared with the page: the number of its newest request */
+  /** shared with the page: the number of its newest request, and how much of what is being done is done, in thousandths */
   private newest: Int32Array | null = null;
   private readonly measured = new WeakMap<Motion, MotionFigures>();
   private timed: { readonly base: Motion; readonly key: string; readonly motion: Motion } | undefined;
@@ -80,7 +80,16 @@ export class BenchWorker {
 
   /** A work with its parts named as the body's map names them. */
   named(work: Work): Work {
-    return namedByBody(work, this.evaluateUpTo({ ...work, patches: [] }).evaluation.base.character);
+    if (!this.evaluator) throw new Error("no clip is open");
+    return namedByBody(work, this.evaluator.character(work));
+  }
+
+  /** What there is to see before contacts are found: the source as it comes, and the work with its parts named as the body's map names them. */
+  look(work: Work): FirstLook {
+    if (!this.evaluator) throw new Error("no clip is open");
+    const motion = this.evaluator.unsearched(work);
+    const view = sentView(motion, null);
+    return transfer({ document: this.named(work), view, character: characterView(motion) }, buffersOf(view));
   }
 
   /**
@@ -89,7 +98,7 @@ export class BenchWorker {
    */
   pose(work: Work, request = 0, known = 0): Posed | null {
     const started = performance.now();
-    const made = this.unlessSuperseded(request, (pause) => this.evaluateUpTo(work, pause));
+    const made = this.unlessSuperseded(request, (pause) => this.evaluateUpTo(work, pause, (done, of) => this.tell(done / of)));
     if (!made) return null;
     const { evaluation, problem } = made;
     this.last = evaluation;
@@ -97,12 +106,11 @@ export class BenchWorker {
     const before = evaluation.base === this.sentBase && known !== 0 ? null : sentView(evaluation.base, null);
     this.sentBase = evaluation.base;
     this.sent = { serial: ++this.serial, motion: evaluation.result };
-    const { body, rig, volumes, height } = evaluation.base.character;
     const posed: Posed = {
       serial: this.serial,
       after,
       before,
-      character: { body, rig, volumes, height, points: evaluation.base.points },
+      character: characterView(evaluation.base),
       clocks: clocksOf({ ...evaluation, work }),
       problem,
       notes: evaluation.notes,
@@ -126,18 +134,23 @@ export class BenchWorker {
     }
   }
 
+  /** Leaves the share of the work that is done where the page can see it, in thousandths. */
+  private tell(share: number): void {
+    if (this.newest) Atomics.store(this.newest, 1, Math.round(1000 * share));
+  }
+
   private superseded(request: number): boolean {
     return this.newest !== null && Atomics.load(this.newest, 0) !== request;
   }
 
   /** The work evaluated as far as it goes: up to the first patch that cannot be applied. */
-  private evaluateUpTo(work: Work, pause: () => void = () => {}): { evaluation: Evaluation; problem: Problem | null } {
+  private evaluateUpTo(work: Work, pause: () => void, told: (done: number, of: number) => void): { evaluation: Evaluation; problem: Problem | null } {
     if (!this.evaluator) throw new Error("no clip is open");
     let problem: Problem | null = null;
     let { patches } = work;
     for (;;) {
       try {
-        return { evaluation: this.evaluator.evaluate({ ...work, patches }, pause), problem };
+        return { evaluation: this.evaluator.evaluate({ ...work, patches }, pause, told), problem };
       } catch (error) {
         if (!(error instanceof PatchError)) throw error;
         problem ??= { patchId: error.patchId, message: error.message };
@@ -300,6 +313,11 @@ export class BenchWorker {
     }
     return figures;
   }
+}
+
+function characterView({ character, points }: Motion): CharacterView {
+  const { body, rig, volumes, height } = character;
+  return { body, rig, volumes, height, points };
 }
 
 /** The frame of the source nearest to the moment that a frame of a motion shows. */

@@ -1,4 +1,4 @@
-import type { BodyMap, Clocks, Contact, ContactPoint, Finding, Ground, Measure, PatchNote, Rig, Skeleton, Support, Totals, Volume } from "@stride/motion";
+import type { BodyMap, Clocks, Contact, ContactPoint, Finding, Ground, Measure, PatchNote, Rig, Skeleton, Support, Totals, Volume, Work } from "@stride/motion";
 
 /** A contact as the footfall chart draws it: with the ramps that are in force for it, frames. */
 export interface ContactView extends Contact {
@@ -68,6 +68,13 @@ export interface CharacterView {
   readonly points: readonly ContactPoint[];
   readonly volumes: readonly Volume[];
   readonly height: number;
+}
+
+/** What there is of a work before its contacts are found. */
+export interface FirstLook {
+  readonly document: Work;
+  readonly view: SentView;
+  readonly character: CharacterView;
 }
 
 /** A patch that cannot be applied: the motion stops before it. */

@@ -10,6 +10,7 @@ import { AfterPaint } from "../../ui/AfterPaint.tsx";
 import { Mark } from "../../ui/Mark.tsx";
 import { Waiting } from "../../ui/Waiting.tsx";
 import { BodyMapDialog } from "./BodyMapDialog.tsx";
+import { ComputeBar } from "./ComputeBar.tsx";
 import { ConflictDialog } from "./ConflictDialog.tsx";
 import { benchCommands } from "./commands.ts";
 import { ExportDialog } from "./ExportDialog.tsx";
@@ -94,7 +95,7 @@ export default function Bench() {
       </main>
     );
   }
-  if (!ready || !session) return <Waiting label="Reading the clip and measuring its contacts" />;
+  if (!ready || !session) return <Waiting label="Reading the clip" />;
   const close = () => setDialog(null);
   const swap = () => useBench.setState((s) => ({ planLarge: !s.planLarge }));
   return (
@@ -106,7 +107,9 @@ export default function Bench() {
           <Panel minSize="30%">
             <Group orientation="horizontal">
               <Panel defaultSize="236px" minSize="180px" maxSize="30%" className="bg-sheet">
-                <FindingsPanel />
+                <AfterPaint pictures={1}>
+                  <FindingsPanel />
+                </AfterPaint>
               </Panel>
               <Separator className="w-px bg-line data-[state=hover]:bg-ink-soft" aria-label="Width of the findings" />
               <Panel minSize="30%">
@@ -121,9 +124,10 @@ export default function Bench() {
                       <View3D bare={planLarge} />
                     </Suspense>
                   </div>
+                  <ComputeBar />
                   {!planLarge && compare !== "side" && (
                     <div className="absolute top-3 right-3 h-38 w-60 rounded-sm border border-line bg-sheet">
-                      <AfterPaint pictures={2}>
+                      <AfterPaint pictures={3}>
                         <FloorPlan large={false} onSwap={swap} />
                       </AfterPaint>
                     </div>
@@ -132,23 +136,27 @@ export default function Bench() {
               </Panel>
               <Separator className="w-px bg-line data-[state=hover]:bg-ink-soft" aria-label="Width of the settings" />
               <Panel defaultSize="276px" minSize="230px" maxSize="35%" className="bg-sheet">
-                <SidePanel />
+                <AfterPaint pictures={1}>
+                  <SidePanel />
+                </AfterPaint>
               </Panel>
             </Group>
           </Panel>
           <Separator className="h-px bg-line data-[state=hover]:bg-ink-soft" aria-label="Height of the time desk" />
           <Panel defaultSize="270px" minSize="150px" maxSize="60%">
-            <AfterPaint pictures={1}>
+            <AfterPaint pictures={2}>
               <TimeDesk />
             </AfterPaint>
           </Panel>
         </Group>
       </main>
-      <ExportDialog open={dialog === "export"} onClose={close} session={session} />
-      <BodyMapDialog open={dialog === "body"} onClose={close} onReread={() => void session.save().then(() => setReading((n) => n + 1))} />
-      <HistoryDialog open={dialog === "history"} onClose={close} />
-      <ShortcutsDialog open={dialog === "shortcuts"} onClose={close} commands={commands} />
-      <Palette open={dialog === "palette"} onClose={close} commands={commands} />
+      <AfterPaint pictures={4}>
+        <ExportDialog open={dialog === "export"} onClose={close} session={session} />
+        <BodyMapDialog open={dialog === "body"} onClose={close} onReread={() => void session.save().then(() => setReading((n) => n + 1))} />
+        <HistoryDialog open={dialog === "history"} onClose={close} />
+        <ShortcutsDialog open={dialog === "shortcuts"} onClose={close} commands={commands} />
+        <Palette open={dialog === "palette"} onClose={close} commands={commands} />
+      </AfterPaint>
       <ConflictDialog session={session} />
     </div>
   );

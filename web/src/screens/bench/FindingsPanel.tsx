@@ -63,7 +63,8 @@ export function FindingsPanel() {
   const patches = useBench((s) => shownDoc(s).patches);
   const support = useBench((s) => s.after?.support);
   const scroller = useRef<HTMLElement>(null);
-  if (!figures) return <p className="p-3.5 text-ink-soft">Measuring…</p>;
+  const searching = useBench((s) => s.searching);
+  if (!figures) return <p className="p-3.5 text-ink-soft">{searching ? "Looking for contacts…" : "Measuring…"}</p>;
   const open = figures.after.findings;
   const { treated } = figures;
   const frames = (f: Finding) =>
