@@ -1,10 +1,11 @@
 import { pointLabel } from "@stride/motion";
 import { ArrowDownLeft, ArrowUpRight } from "lucide-react";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { memo, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { useBench } from "../state/bench.ts";
 import { playhead } from "../state/playhead.ts";
 import { IconButton } from "../ui/Button.tsx";
 import { soleOutline, stepOutline } from "../ui/soleShape.ts";
+import type { MotionView } from "../worker/views.ts";
 import { blockAt, blockFrames, boundsOf, type Place, planPath, shapePieces, thinned } from "./plan.ts";
 
 /** A number stands so much further off a footprint that lies on a step, metres. */
@@ -14,9 +15,18 @@ const STRETCH = 2.6;
 /** Points that the path is drawn with at most. */
 const MOST_PLACES = 3000;
 
-/** The view from above: numbered footprints with their smears, the hips' path with a dot every tenth of a second, and where they are now. */
-export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => void }) {
-  const after = useBench((s) => s.after);
+interface PlanProps {
+  readonly large: boolean;
+  readonly onSwap: () => void;
+}
+
+/** The view from above: numbered footprints with their smears, the hips' path with a dot every tenth of a second, and where they are now. While something is dragged the body goes first, the plan follows. */
+export function FloorPlan(props: PlanProps) {
+  const after = useDeferredValue(useBench((s) => s.after));
+  return <Plan {...props} after={after} />;
+}
+
+const Plan = memo(function Plan({ large, onSwap, after }: PlanProps & { readonly after: MotionView | null }) {
   const hips = useBench((s) => s.body?.roles.hips ?? 0);
   const contact = useBench((s) => s.contact);
   const here = useRef<SVGCircleElement>(null);
@@ -158,7 +168,7 @@ export function FloorPlan({ large, onSwap }: { large: boolean; onSwap: () => voi
       </svg>
     </section>
   );
-}
+});
 
 /** A label in the near lower corner of a piece, where that lies within the plan. */
 function labelPlace(outline: readonly Place[], [x0, , , y1]: readonly number[], text: number): { x: number; y: number } {

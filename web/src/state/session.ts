@@ -200,15 +200,18 @@ export class Session {
         if (this.closed) return;
         // Given up for something newer, which waits.
         if (!made) continue;
-        const { serial, character, clocks, problem, notes, milliseconds } = made;
+        const { serial, problem, notes, milliseconds } = made;
         const held = useBench.getState();
+        // What is as it was keeps its identity, so that nothing is drawn anew for it.
+        const character = made.character ?? held.character;
+        const clocks = JSON.stringify(made.clocks) === JSON.stringify(held.clocks) ? held.clocks : made.clocks;
         const after = takenView(made.after, held.after);
         const before = made.before ? takenView(made.before, null) : held.before;
         this.shown = serial;
         this.posed = doc;
         this.deaths = 0;
         this.lastWhole = milliseconds;
-        useBench.setState({ after, before, character, body: character.body, clocks, problem, notes, posed: null, searching: false });
+        useBench.setState({ after, before, character, body: character?.body ?? null, clocks, problem, notes, posed: null, searching: false });
         if (after.frameCount - 1 !== playhead.last) playhead.setClip(after.frameCount, after.fps);
         this.latencies.push({ total: performance.now() - asked, worker: milliseconds });
       } catch (error) {

@@ -1,10 +1,11 @@
 import { type ContactEdit, pointLabel, type Work } from "@stride/motion";
+import { memo, useDeferredValue } from "react";
 import { change, preview, useBench } from "../state/bench.ts";
 import { playhead } from "../state/playhead.ts";
 import { sourceMomentOf } from "../state/times.ts";
 import { NAMES, useScale } from "../timescale/scale.ts";
 import { useFrameDrag } from "../timescale/useFrameDrag.ts";
-import type { ContactView } from "../worker/views.ts";
+import type { ContactView, MotionView } from "../worker/views.ts";
 import { addContactAt } from "./addContact.ts";
 import { sourceSpan, withoutSpan, withSpan } from "./contactEdits.ts";
 
@@ -18,7 +19,14 @@ const PLAIN = 12;
 
 /** Contacts over time, a row a point. Bars are shaded by slide along their length; their ends and slopes can be dragged. */
 export function Footfall() {
+  // Of hundreds of bars: while something else is dragged the body goes first. What is dragged here follows the hand.
   const after = useBench((s) => s.after);
+  const later = useDeferredValue(after);
+  const dragging = useBench((s) => s.contact !== null && s.draft !== null);
+  return <Chart after={dragging ? after : later} />;
+}
+
+const Chart = memo(function Chart({ after }: { readonly after: MotionView | null }) {
   const before = useBench((s) => s.before);
   const clocks = useBench((s) => s.clocks);
   const points = useBench((s) => s.character?.points);
@@ -105,7 +113,7 @@ export function Footfall() {
       ))}
     </section>
   );
-}
+});
 
 function spanKey({ point, start, end }: Pick<ContactView, "point" | "start" | "end">): string {
   return `${point}:${start}-${end}`;

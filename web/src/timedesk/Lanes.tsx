@@ -3,7 +3,7 @@ import { SortableContext, sortableKeyboardCoordinates, useSortable, verticalList
 import type { Patch } from "@stride/motion";
 import clsx from "clsx";
 import { Circle, CircleDot, Copy, GripVertical, Trash2 } from "lucide-react";
-import { useState } from "react";
+import { memo, useState } from "react";
 import { change, preview, shownDoc, useBench, withPatch } from "../state/bench.ts";
 import { frameSpansOf, momentIn, reordered, sourceFrameOf } from "../state/times.ts";
 import { NAMES, useScale } from "../timescale/scale.ts";
@@ -99,14 +99,7 @@ function Lane({ patch }: { patch: Patch }) {
         >
           <GripVertical size={13} />
         </button>
-        <IconButton
-          label={patch.muted ? `Unmute ${patch.name}` : `Mute ${patch.name}`}
-          aria-pressed={patch.muted}
-          className="size-5!"
-          onClick={() => change(`${patch.muted ? "Unmute" : "Mute"} ${patch.name}`, (d) => withPatch(d, patch.id, { muted: !patch.muted }))}
-        >
-          {off ? <Circle size={11} /> : <Circle size={11} fill="var(--ink)" />}
-        </IconButton>
+        <MuteButton id={patch.id} name={patch.name} muted={patch.muted} off={off} />
         {renaming ? (
           <input
             // biome-ignore lint/a11y/noAutofocus: the person just asked to rename this
@@ -142,27 +135,7 @@ function Lane({ patch }: { patch: Patch }) {
             {patch.name}
           </button>
         )}
-        <span
-          className={clsx(
-            "absolute inset-y-0 right-1 flex items-center bg-sheet",
-            !patch.solo && "opacity-0 group-focus-within:opacity-100 group-hover:opacity-100",
-          )}
-        >
-          <IconButton
-            label={patch.solo ? `End solo of ${patch.name}` : `Solo ${patch.name}`}
-            aria-pressed={patch.solo}
-            className="size-5!"
-            onClick={() => change(`Solo ${patch.name}`, (d) => withPatch(d, patch.id, { solo: !patch.solo }))}
-          >
-            <CircleDot size={12} className={patch.solo ? "text-cobalt" : undefined} />
-          </IconButton>
-          <IconButton label={`Duplicate ${patch.name}`} className="size-5!" onClick={() => duplicatePatch(patch)}>
-            <Copy size={12} />
-          </IconButton>
-          <IconButton label={`Delete ${patch.name}`} shortcut="Delete" className="size-5!" onClick={() => removePatch(patch)}>
-            <Trash2 size={12} />
-          </IconButton>
-        </span>
+        <LaneTools id={patch.id} name={patch.name} solo={patch.solo} />
       </div>
       <svg width={scale.width} height={ROW} className="block overflow-hidden" aria-hidden="true">
         <g onPointerDown={() => useBench.setState({ patchId: patch.id })} className="cursor-pointer">
@@ -243,6 +216,52 @@ function Lane({ patch }: { patch: Patch }) {
     </div>
   );
 }
+
+/** The patch of that id as it is in the document now. */
+function patchNow(id: string): Patch | undefined {
+  return useBench.getState().doc.patches.find((p) => p.id === id);
+}
+
+// Drawn anew only for what they show, not for every move of a patch's settings.
+const MuteButton = memo(function MuteButton({ id, name, muted, off }: { id: string; name: string; muted: boolean; off: boolean }) {
+  return (
+    <IconButton
+      label={muted ? `Unmute ${name}` : `Mute ${name}`}
+      aria-pressed={muted}
+      className="size-5!"
+      onClick={() => change(`${muted ? "Unmute" : "Mute"} ${name}`, (d) => withPatch(d, id, { muted: !muted }))}
+    >
+      {off ? <Circle size={11} /> : <Circle size={11} fill="var(--ink)" />}
+    </IconButton>
+  );
+});
+
+const LaneTools = memo(function LaneTools({ id, name, solo }: { id: string; name: string; solo: boolean }) {
+  const now = (act: (patch: Patch) => void) => () => {
+    const patch = patchNow(id);
+    if (patch) act(patch);
+  };
+  return (
+    <span
+      className={clsx("absolute inset-y-0 right-1 flex items-center bg-sheet", !solo && "opacity-0 group-focus-within:opacity-100 group-hover:opacity-100")}
+    >
+      <IconButton
+        label={solo ? `End solo of ${name}` : `Solo ${name}`}
+        aria-pressed={solo}
+        className="size-5!"
+        onClick={() => change(`Solo ${name}`, (d) => withPatch(d, id, { solo: !solo }))}
+      >
+        <CircleDot size={12} className={solo ? "text-cobalt" : undefined} />
+      </IconButton>
+      <IconButton label={`Duplicate ${name}`} className="size-5!" onClick={now(duplicatePatch)}>
+        <Copy size={12} />
+      </IconButton>
+      <IconButton label={`Delete ${name}`} shortcut="Delete" className="size-5!" onClick={now(removePatch)}>
+        <Trash2 size={12} />
+      </IconButton>
+    </span>
+  );
+});
 
 /** Below the stack: how fast the source travels, the first thing to judge a walk by. */
 function SourceLane() {

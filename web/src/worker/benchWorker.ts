@@ -103,14 +103,15 @@ export class BenchWorker {
     const { evaluation, problem } = made;
     this.last = evaluation;
     const after = sentView(evaluation.result, this.sent?.serial === known ? this.sent.motion : null);
-    const before = evaluation.base === this.sentBase && known !== 0 ? null : sentView(evaluation.base, null);
+    const sameBase = evaluation.base === this.sentBase && known !== 0;
+    const before = sameBase ? null : sentView(evaluation.base, null);
     this.sentBase = evaluation.base;
     this.sent = { serial: ++this.serial, motion: evaluation.result };
     const posed: Posed = {
       serial: this.serial,
       after,
       before,
-      character: characterView(evaluation.base),
+      character: sameBase ? null : characterView(evaluation.base),
       clocks: clocksOf({ ...evaluation, work }),
       problem,
       notes: evaluation.notes,

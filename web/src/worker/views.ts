@@ -89,7 +89,8 @@ export interface Posed {
   readonly after: SentView;
   /** null while it is what was sent last */
   readonly before: SentView | null;
-  readonly character: CharacterView;
+  /** null while it is what was sent last */
+  readonly character: CharacterView | null;
   /** which moments of which stage the others show */
   readonly clocks: Clocks;
   readonly problem: Problem | null;

@@ -30,6 +30,8 @@ declare global {
   }
 }
 
+const swap = () => useBench.setState((s) => ({ planLarge: !s.planLarge }));
+
 /** The screen on which a work is edited. */
 export default function Bench() {
   const { id = "" } = useParams();
@@ -97,7 +99,6 @@ export default function Bench() {
   }
   if (!ready || !session) return <Waiting label="Reading the clip" />;
   const close = () => setDialog(null);
-  const swap = () => useBench.setState((s) => ({ planLarge: !s.planLarge }));
   return (
     <div className="flex h-full flex-col" data-bench={measured ? "settled" : "busy"}>
       <TopBar onOpen={setDialog} />
@@ -150,13 +151,11 @@ export default function Bench() {
           </Panel>
         </Group>
       </main>
-      <AfterPaint pictures={4}>
-        <ExportDialog open={dialog === "export"} onClose={close} session={session} />
-        <BodyMapDialog open={dialog === "body"} onClose={close} onReread={() => void session.save().then(() => setReading((n) => n + 1))} />
-        <HistoryDialog open={dialog === "history"} onClose={close} />
-        <ShortcutsDialog open={dialog === "shortcuts"} onClose={close} commands={commands} />
-        <Palette open={dialog === "palette"} onClose={close} commands={commands} />
-      </AfterPaint>
+      {dialog === "export" && <ExportDialog open onClose={close} session={session} />}
+      {dialog === "body" && <BodyMapDialog open onClose={close} onReread={() => void session.save().then(() => setReading((n) => n + 1))} />}
+      {dialog === "history" && <HistoryDialog open onClose={close} />}
+      {dialog === "shortcuts" && <ShortcutsDialog open onClose={close} commands={commands} />}
+      {dialog === "palette" && <Palette open onClose={close} commands={commands} />}
       <ConflictDialog session={session} />
     </div>
   );
