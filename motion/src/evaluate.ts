@@ -80,11 +80,13 @@ export class Evaluator {
       told(stages.length + 1, parts);
     }
     for (const id of this.cache.keys()) if (!work.patches.some((p) => p.id === id)) this.cache.delete(id);
+    const result = work.livePlant ? this.plantLast(motion, pause) : motion;
+    told(parts, parts);
     return {
       work,
       base,
       stages,
-      result: work.livePlant ? this.plantLast(motion, pause) : motion,
+      result,
       notes: stages.flatMap((s) => s.notes),
       unusedContacts: unused,
     };

@@ -6,7 +6,7 @@ import { type Goal, reachBody } from "./kinematics/bodyReach.ts";
 import { PoseFrame } from "./kinematics/poseFrame.ts";
 import { conjugateQuatFlat, multiplyQuatFlat } from "./math/quat.ts";
 import type { Motion } from "./motion.ts";
-import { applyPiece, kindOf } from "./patches/index.ts";
+import { applyPiece, applyWindow, kindOf } from "./patches/index.ts";
 import { pieceOf } from "./piece.ts";
 import { standingLimbs } from "./pose/editMotion.ts";
 import { frameOf, inputAt, isIdentity } from "./time/warp.ts";
@@ -20,13 +20,14 @@ const WIDEST = 96;
 /** What happens to a piece on its way up: computed anew, carried over as what the patch did before, or taken out at another moment. */
 type Step =
   | { readonly how: "apply"; readonly patch: Patch; readonly known: Motion; readonly input: Window; readonly output: Window }
+  | { readonly how: "read"; readonly piece: Motion; readonly input: Window; readonly output: Window }
   | { readonly how: "carry"; readonly from: Motion; readonly stage: Stage; readonly input: Window; readonly output: Window }
   | { readonly how: "pick"; readonly stage: Stage; readonly input: Window; readonly output: Window };
 
 /**
  * One frame of a work while a patch of it is being changed, without evaluating the rest: a motion of that single frame, or null where only
- * the whole can tell (the changed patch or one above it sees the whole of its input, several were changed at once, or moments between frames
- * are shown). The changed patch, and others above it that see only so far, are computed exactly on the stretch that they see; what the rest
+ * the whole can tell (the changed patch sees the whole of its input and has to read it anew, several were changed at once, or moments between
+ * frames are shown). The changed patch, and others above it that see only so far, are computed exactly on the stretch that they see; what the rest
  * did when the work was last evaluated is carried over as differences; feet that stand are brought back to where they stood.
  */
 export function previewFrame(evaluation: Evaluation, work: Work, frame: number): Motion | null {
@@ -70,7 +71,12 @@ function planSteps(active: readonly Patch[], stages: readonly Stage[], base: Mot
     const from = inputOf(stages, base, isNew && i > changed ? i - 1 : i);
     const { fps, frameCount } = from.clip;
     const sees = kind.sees(patch.settings, fps);
-    if (i === changed && (sees === "whole" || !kind.ranged)) return null;
+    if (i === changed && (sees === "whole" || !kind.ranged)) {
+      const piece = isNew || kind.warps ? null : applyWindow(from, patch, output);
+      if (!piece) return null;
+      steps.unshift({ how: "read", piece, input: output, output });
+      continue;
+    }
     if (stage && !isIdentity(stage.warp)) {
       const [a, b] = output.map((f) => frameOf(inputAt(stage.warp, f / fps), fps));
       if (!Number.isInteger(a) || b - a !== output[1] - output[0]) return null;
@@ -93,6 +99,7 @@ function advance(piece: Motion, step: Step): Motion {
   const { input, output } = step;
   // Only the moments themselves change: contacts and plants are those of the stage.
   if (step.how === "pick") return { ...pieceOf(step.stage.motion, ...output), clip: piece.clip };
+  if (step.how === "read") return step.piece;
   if (step.how === "carry") return carried(piece, step.from, step.stage.motion, output);
   const made = applyPiece(piece, step.patch, input[0], step.known.clip.frameCount, step.known);
   return input[0] === output[0] && input[1] === output[1] ? made : pieceOf(made, output[0] - input[0], output[1] - input[0]);

@@ -1,6 +1,6 @@
 import type { Character } from "../character/character.ts";
 import { type ContactPoint, legsOf } from "../character/contactPoints.ts";
-import { buildSole, type Sole } from "../character/soles.ts";
+import { buildSole, type Sole, type SolePoint } from "../character/soles.ts";
 import type { Clip } from "../clip/clip.ts";
 import { fitGround, type GroundFit, type RestPoint } from "../ground/fitGround.ts";
 import { type Ground, LEVEL_GROUND, planeGround } from "../ground/ground.ts";
@@ -15,7 +15,7 @@ import { commonHeave } from "./heave.ts";
 import { showsTravel } from "./pointTracks.ts";
 import { calmingFor, middlePoint, refineSpan, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
 import { liftOf, planeUnder, settleSoles } from "./settleSoles.ts";
-import { jointTrack, pointTrack } from "./tracks.ts";
+import { type JointTrack, jointTrack, pointTrack } from "./tracks.ts";
 import { travelDisplacement, travelError, WANDER, withoutTravel } from "./travel.ts";
 
 /** The feet's contacts, the ground under them, and their points as this clip shows them rolling and resting. */
@@ -118,9 +118,20 @@ export function legJoints({ skeleton, contactPoints }: Character): Set<number> {
   return new Set(contactPoints.flatMap((point) => (point.bears ? ancestry(skeleton, point.named) : [])));
 }
 
+/** Courses of points on a track, worked out once: the rounds ask for them again and again. */
+const COURSES = new WeakMap<JointTrack, WeakMap<SolePoint, Float64Array>>();
+
+function soleCourse(track: JointTrack, point: SolePoint): Float64Array {
+  const own = COURSES.get(track) ?? new WeakMap<SolePoint, Float64Array>();
+  COURSES.set(track, own);
+  const course = own.get(point) ?? pointTrack(track, point.local);
+  own.set(point, course);
+  return course;
+}
+
 /** World course of every point of some soles. */
 function soleCourses(soles: readonly Sole[]): Map<string, Float64Array> {
-  return new Map(soles.flatMap((sole) => sole.points.map(({ id, local }) => [id, pointTrack(sole.track, [...local])] as const)));
+  return new Map(soles.flatMap((sole) => sole.points.map((point) => [point.id, soleCourse(sole.track, point)] as const)));
 }
 
 /** What earlier rounds have shown, against which a round looks. */

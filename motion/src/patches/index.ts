@@ -1,4 +1,5 @@
 import { findPart, type PartRef, partInWords } from "../character/parts.ts";
+import type { FrameWindow } from "../clip/changes.ts";
 import type { Patch } from "../documents/patch.ts";
 import { PatchError } from "../formats/errors.ts";
 import { rangeWeight } from "../math/ramp.ts";
@@ -20,7 +21,7 @@ type Settings = Record<string, unknown>;
 
 /** A kind with its settings' type hidden, as a list needs it. Whatever takes settings takes them as they are stored, and fills in defaults. */
 export interface AnyPatchKind
-  extends Omit<PatchKind<Settings>, "fields" | "posing" | "sees" | "warp" | "apply" | "holds" | "ranged" | "poses" | "once" | "place"> {
+  extends Omit<PatchKind<Settings>, "fields" | "posing" | "sees" | "warp" | "apply" | "applyWindow" | "holds" | "ranged" | "poses" | "once" | "place"> {
   readonly fields: Readonly<Record<string, FieldHint>>;
   readonly ranged: boolean;
   readonly poses: boolean;
@@ -34,6 +35,8 @@ export interface AnyPatchKind
   /** null for kinds that leave time alone */
   warp(settings: Settings, context: { readonly id: string; readonly name: string; readonly seconds: number; readonly fps: number }): TimeWarp | null;
   run(motion: Motion, settings: Settings, context: PatchContext): Motion;
+  /** null where the kind cannot, or not now */
+  runWindow(motion: Motion, settings: Settings, context: PatchContext, window: FrameWindow): Motion | null;
 }
 
 /** A kind as the registry keeps it: settings are parsed before they reach it. */
@@ -67,6 +70,7 @@ export function registered<S extends Settings>(kind: PatchKind<S>): AnyPatchKind
       const parsed = parse(settings, context.id, context.name);
       return kind.apply ? kind.apply(motion, parsed, context) : motion;
     },
+    runWindow: (motion, settings, context, window) => kind.applyWindow?.(motion, parse(settings, context.id, context.name), context, window) ?? null,
   };
 }
 
@@ -139,6 +143,31 @@ export function applyPiece(
   notes: PatchNote[] = [],
   pause: () => void = NO_PAUSE,
 ): Motion {
+  const context = contextOf(piece, patch, offset, frameCount, known, notes, pause);
+  // As if it were not there.
+  if (context.weights.every((w) => w === 0)) return piece;
+  return told(patch, () => kindOf(patch).run(piece, patch.settings, context));
+}
+
+/** What a patch makes of a motion on some frames alone, if its kind can tell without the whole; null otherwise. */
+export function applyWindow(motion: Motion, patch: Patch, window: FrameWindow): Motion | null {
+  const kind = kindOf(patch);
+  const whole = kind.ranged ? patch : { ...patch, range: null, weight: 1 };
+  const context = contextOf(motion, whole, 0, motion.clip.frameCount, motion, [], NO_PAUSE);
+  return told(patch, () => kind.runWindow(motion, patch.settings, context, window));
+}
+
+function told<T>(patch: Patch, run: () => T): T {
+  try {
+    return run();
+  } catch (error) {
+    if (error instanceof RangeError) throw new PatchError(patch.id, patch.name, "settings", error.message);
+    throw error;
+  }
+}
+
+/** A patch's place in a motion. Throws PatchError where it lies outside. */
+function contextOf(piece: Motion, patch: Patch, offset: number, frameCount: number, known: Motion, notes: PatchNote[], pause: () => void): PatchContext {
   const kind = kindOf(patch);
   const { fps } = piece.clip;
   const last = frameCount - 1;
@@ -184,14 +213,6 @@ export function applyPiece(
       );
     return joint;
   };
-  // As if it were not there.
-  if (weights.every((w) => w === 0)) return piece;
   const whole = start === 0 && end === last;
-  const context = { id: patch.id, name: patch.name, fps, start, end, whole, offset, frameCount, weights, joints, known, pause, part };
-  try {
-    return kind.run(piece, patch.settings, context);
-  } catch (error) {
-    if (error instanceof RangeError) throw new PatchError(patch.id, patch.name, "settings", error.message);
-    throw error;
-  }
+  return { id: patch.id, name: patch.name, fps, start, end, whole, offset, frameCount, weights, joints, known, pause, part };
 }

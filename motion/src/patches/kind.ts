@@ -2,6 +2,7 @@ import type { z } from "zod";
 import type { PartRef } from "../character/parts.ts";
 import type { Side } from "../character/roles.ts";
 import type { FindingKind } from "../checkup/findingKinds.ts";
+import type { FrameWindow } from "../clip/changes.ts";
 import type { Patch } from "../documents/patch.ts";
 import type { Loose } from "../documents/steps.ts";
 import type { Motion } from "../motion.ts";
@@ -117,6 +118,11 @@ export interface PatchKind<S extends Record<string, unknown>> {
   sees(settings: S, fps: number): Sees;
   /** For kinds about time: which moment beneath each moment of the result shows. `seconds` is how long the motion is that it receives. Throws PatchError. */
   warp?(settings: S, context: { readonly id: string; readonly name: string; readonly seconds: number; readonly fps: number }): TimeWarp;
+  /**
+   * For kinds that see the whole of their input but may know already what they read there: what `apply` makes on some frames (inclusive), as a motion
+   * of those frames alone; null where the whole has to be read anew.
+   */
+  applyWindow?(motion: Motion, settings: S, context: PatchContext, window: FrameWindow): Motion | null;
   /** What it makes of a motion. Kinds about time need none: clip, contacts and plants go through their warp. */
   apply?(motion: Motion, settings: S, context: PatchContext): Motion;
 }

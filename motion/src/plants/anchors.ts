@@ -32,12 +32,16 @@ export function placeAnchors(contacts: readonly Contact[], tracks: PointTracks, 
 
 function coupleSole(contacts: Contact[], [heel, toe]: LimbEnd["points"], ground: Ground): void {
   const length = Math.hypot(toe.local[0] - heel.local[0], toe.local[1] - heel.local[1], toe.local[2] - heel.local[2]);
-  const indices = (id: string) => contacts.flatMap((c, i) => (c.point === id && c.anchor.point && typeof c.on !== "object" ? [i] : []));
-  const pairs = indices(heel.id).flatMap((h) =>
-    indices(toe.id)
-      .filter((t) => contacts[h].start <= contacts[t].end && contacts[t].start <= contacts[h].end)
-      .map((t) => [h, t] as const),
-  );
+  const indices = (id: string) =>
+    contacts.flatMap((c, i) => (c.point === id && c.anchor.point && typeof c.on !== "object" ? [i] : [])).sort((a, b) => contacts[a].start - contacts[b].start);
+  const toes = indices(toe.id);
+  const pairs: (readonly [number, number])[] = [];
+  // Spans of one point follow each other: what ends before one heel's span begins ends before the next one's.
+  let first = 0;
+  for (const h of indices(heel.id)) {
+    while (first < toes.length && contacts[toes[first]].end < contacts[h].start) first++;
+    for (let k = first; k < toes.length && contacts[toes[k]].start <= contacts[h].end; k++) pairs.push([h, toes[k]]);
+  }
   for (let round = 0; round < COUPLING_ROUNDS; round++) {
     let worst = 0;
     for (const [h, t] of pairs) {

@@ -42,6 +42,19 @@ export function solveLast(motion: Motion, known: Solved | null, pause: () => voi
   return done(splicedClip(before ? before.output.clip : motion.clip, pieces));
 }
 
+/**
+ * A motion's plants solved on some frames alone: a motion of those frames, as `solvePlants` leaves them. `settled` and `also` are the scope of that
+ * (null: everything is solved).
+ */
+export function solveWindow(motion: Motion, settled: Clip | null, also: Float64Array, window: FrameWindow): Motion {
+  const reach = carriesWithin(motion);
+  const [[from, to]] = reach(reach([window]));
+  const piece = within(pieceOf(motion, from, to));
+  const scope = settled && { settled: cropClip(settled, from, to), also: also.slice(from, to + 1) };
+  const clip = solvePlants(piece, scope);
+  return pieceOf({ ...pieceOf(motion, from, to), clip }, window[0] - from, window[1] - from);
+}
+
 /** Do two motions ask for the same to be held, on clips of one shape? */
 function sameHold(a: Motion, b: Motion): boolean {
   return (

@@ -181,7 +181,8 @@ export class Session {
   private evaluate(doc: Work): void {
     this.wanted = doc;
     this.changedAt = performance.now();
-    Atomics.add(this.newest, 0, 1);
+    // While a drag can only be answered by the whole, each answer is let come: given up for the next, none ever would.
+    if (!this.wholeOnly || !useBench.getState().draft) Atomics.add(this.newest, 0, 1);
     if (!this.busy) void this.pump();
   }
 

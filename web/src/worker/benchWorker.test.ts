@@ -132,11 +132,14 @@ describe("the page's worker", () => {
   });
 
   it("gives up what the page no longer wants, in the middle of it, and does the newest", async () => {
-    const newest = new Int32Array(new SharedArrayBuffer(4));
+    const newest = new Int32Array(new SharedArrayBuffer(8));
     worker.open(new TextEncoder().encode(skatingBody(3000)), "skating.bvh", null, null, newest.buffer);
     Atomics.store(newest, 0, 2);
     expect(worker.pose(grounded, 1)).toBeNull();
+    expect(newest[1]).toBeLessThan(1000);
     expect(worker.pose(grounded, 2)).not.toBeNull();
+    // How far it is can be read meanwhile, and at the end it is through.
+    expect(newest[1]).toBe(1000);
     const figures = worker.figures(2);
     Atomics.store(newest, 0, 3);
     expect(await figures).toBeNull();
