@@ -1,10 +1,11 @@
-import { patchKind } from "@stride/motion";
+import { PATCH_KINDS, patchKind } from "@stride/motion";
+import { useEffect } from "react";
 import { change, preview, shownDoc, useBench, withPatch } from "../../state/bench.ts";
 import { Button } from "../../ui/Button.tsx";
 import { SliderRow } from "../../ui/SliderRow.tsx";
 import { ContactPanel } from "./ContactPanel.tsx";
 import { FigureTable } from "./FigureTable.tsx";
-import { SettingFields } from "./fields/SettingFields.tsx";
+import { describeFieldsWhenIdle, SettingFields } from "./fields/SettingFields.tsx";
 import { MaskField } from "./MaskField.tsx";
 import { PANELS } from "./panels.ts";
 import { RangeField } from "./RangeField.tsx";
@@ -18,6 +19,7 @@ export function SettingsPanel() {
   const problem = useBench((s) => s.problem);
   const notes = useBench((s) => s.notes);
   const kind = patch && patchKind(patch.kind);
+  useEffect(() => describeFieldsWhenIdle(PATCH_KINDS), []);
   const Panel = patch && PANELS[patch.kind];
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: a long panel must scroll by keyboard

@@ -69,12 +69,17 @@ export function TopBar({ onOpen }: { onOpen: (name: DialogName) => void }) {
   );
 }
 
+/** Hours and minutes; without the page's language, whose first use takes tens of milliseconds. */
+function clockTime(date: Date): string {
+  return [date.getHours(), date.getMinutes()].map((n) => String(n).padStart(2, "0")).join(":");
+}
+
 function SaveBadge() {
   const save = useBench((s) => s.save);
   const savedAt = useBench((s) => s.savedAt);
   const revision = useBench((s) => s.revision);
   const refusal = useBench((s) => s.refusal);
-  const time = savedAt ? new Date(savedAt).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hour12: false }) : "";
+  const time = savedAt ? clockTime(new Date(savedAt)) : "";
   const text = {
     saved: `saved ${time} · rev ${revision}`,
     unsaved: "unsaved…",

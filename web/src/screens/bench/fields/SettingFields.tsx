@@ -1,5 +1,4 @@
 import { type AnyPatchKind, type FieldHint, frameOf, type Patch } from "@stride/motion";
-import { useMemo } from "react";
 import { z } from "zod";
 import { change, preview, useBench, withSetting } from "../../../state/bench.ts";
 import { lastFrameOf } from "../../../state/times.ts";
@@ -26,6 +25,27 @@ function markOf(schema: FieldSchema): string | undefined {
   return items?.field ? `${items.field}[]` : field;
 }
 
+/** What is said of each kind's fields, worked out once. */
+const DESCRIBED = new WeakMap<AnyPatchKind, Readonly<Record<string, FieldSchema>>>();
+
+function describedFields(kind: AnyPatchKind): Readonly<Record<string, FieldSchema>> {
+  const known = DESCRIBED.get(kind) ?? (z.toJSONSchema(kind.schema) as { properties?: Record<string, FieldSchema> }).properties ?? {};
+  DESCRIBED.set(kind, known);
+  return known;
+}
+
+/** Looks at the kinds' fields while nobody waits, so that the first patch of each opens at once. */
+export function describeFieldsWhenIdle(kinds: readonly AnyPatchKind[]): () => void {
+  const left = [...kinds];
+  let request = requestIdleCallback(function next() {
+    const kind = left.pop();
+    if (!kind) return;
+    describedFields(kind);
+    request = requestIdleCallback(next);
+  });
+  return () => cancelIdleCallback(request);
+}
+
 /** A schema without its "or null". */
 function present(schema: FieldSchema): FieldSchema {
   return schema.anyOf?.find((f) => f.type !== "null") ?? schema;
@@ -36,7 +56,7 @@ function present(schema: FieldSchema): FieldSchema {
  * switches are switches; what carries a mark has the editor of that mark.
  */
 export function SettingFields({ patch, kind }: { patch: Patch; kind: AnyPatchKind }) {
-  const described = useMemo(() => (z.toJSONSchema(kind.schema) as { properties?: Record<string, FieldSchema> }).properties ?? {}, [kind]);
+  const described = describedFields(kind);
   const shown = Object.entries(kind.fields).filter(([, { onlyWhen, onlyWithRange }]) => {
     if (onlyWithRange && patch.range === null) return false;
     return !onlyWhen || (patch.settings[onlyWhen.setting] ?? kind.defaults[onlyWhen.setting]) === onlyWhen.is;
