@@ -20,6 +20,7 @@ import {
   readRecipe,
   WRITE_ENDINGS_TEXT,
 } from "@stride/motion";
+import { withFile } from "@stride/server/fileSource";
 
 const USAGE = `Usage:
   stride check FILE [--json]                     measure a clip and say what is wrong with it
@@ -91,10 +92,16 @@ function readArguments(args: string[]) {
 }
 
 function readFile(path: string): Buffer {
+  return opened(path, () => readFileSync(path));
+}
+
+/** What comes of reading a file, with what the system has against it in plain words. */
+function opened<T>(path: string, read: () => T): T {
   try {
-    return readFileSync(path);
+    return read();
   } catch (error) {
-    const code = (error as NodeJS.ErrnoException).code;
+    const { code, syscall } = error as NodeJS.ErrnoException;
+    if (syscall === undefined) throw error;
     const why =
       code === "ENOENT"
         ? "there is no such file"
@@ -109,7 +116,7 @@ function readFile(path: string): Buffer {
 
 function readClip(path: string): MotionFile {
   const format = formatToRead(path);
-  const file = format.read(readFile(path), { fileName: path });
+  const file = opened(path, () => withFile(path, (source) => format.read(source, { fileName: path })));
   for (const warning of file.warnings) process.stderr.write(`${path}: ${warning}\n`);
   return file;
 }

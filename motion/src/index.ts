@@ -32,7 +32,7 @@ export { movedPatch } from "./documents/times.ts";
 export { DEFAULT_RECIPE, emptyWork, RECIPE_FORMAT, type Recipe, WORK_FORMAT, type Work } from "./documents/work.ts";
 export { clocksOf, type Evaluation, Evaluator, longestSeconds, type Stage } from "./evaluate.ts";
 export { MotionFormatError, PatchError } from "./formats/errors.ts";
-export type { MotionFile, ReadOptions } from "./formats/format.ts";
+export type { ByteSource, FileBytes, MotionFile, ReadOptions } from "./formats/format.ts";
 export {
   checkHead,
   clipNameOf,

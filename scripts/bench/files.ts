@@ -3,10 +3,12 @@ import { closeSync, openSync, rmSync, statSync, writeSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { writeFresh } from "@stride/motion";
-import { FPS, skatingWalk } from "./bodies.ts";
+import { FPS, skatingWalk, withJoints } from "./bodies.ts";
 import { row } from "./timing.ts";
 
 const CENTIMETRES = 0.01;
+/** Joints of the hour's body. */
+const JOINTS = 38;
 /** Frames of the piece that a long file repeats. */
 const PIECE = 7200;
 
@@ -41,7 +43,7 @@ export function hour(): void {
 /** A walk as a file of so many seconds: a minute that is repeated, each time a little on, so that making it costs little. */
 function walkFile(seconds: number, fingers: boolean): string {
   const path = join(tmpdir(), `stride-bench-${seconds}.bvh`);
-  const { skeleton, clip } = skatingWalk(PIECE, { fingers });
+  const { skeleton, clip } = fingers ? withJoints(skatingWalk(PIECE, { fingers }), JOINTS) : skatingWalk(PIECE, { fingers });
   const text = [...writeFresh(skeleton, clip, CENTIMETRES)].join("");
   const frames = seconds * FPS;
   const head = text.slice(0, text.indexOf("Frame Time:")).replace(/Frames: \d+/, `Frames: ${frames}`);

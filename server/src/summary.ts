@@ -1,15 +1,18 @@
 import {
-  clipWorld,
+  type Clip,
   Evaluator,
   emptyWork,
+  type FileBytes,
   type FindingKind,
   findingsOf,
   groundHeight,
   type Motion,
   measure,
   oneSource,
+  PoseFrame,
   type ReadOptions,
   readMotion,
+  type Skeleton,
   totalsOf,
 } from "@stride/motion";
 
@@ -39,7 +42,7 @@ export interface ChronoPicture {
 }
 
 /** Reads, checks and pictures a clip. Throws MotionFormatError on a file that cannot be read. Runs in a worker. */
-export function summarize(bytes: Uint8Array, options: ReadOptions & { readonly fileName: string }): ClipSummary {
+export function summarize(bytes: FileBytes, options: ReadOptions & { readonly fileName: string }): ClipSummary {
   const file = readMotion(bytes, options);
   const { base } = new Evaluator(oneSource(file.skeleton, file.clip)).evaluate(emptyWork());
   const measures = measure(base);
@@ -69,27 +72,27 @@ const POSES = 25;
 function chronoPicture(motion: Motion, spans: readonly { point: string; start: number; end: number; slideCm: number }[]): ChronoPicture {
   const { clip } = motion;
   const { skeleton, body } = motion.character;
-  const world = clipWorld(skeleton, clip);
+  const place = framePlaces(skeleton, clip);
   const hips = body.roles.hips ?? 0;
-  const at = (frame: number, joint: number) => (frame * clip.jointCount + joint) * 3;
   const last = clip.frameCount - 1;
-  const dx = world.positions[at(last, hips)] - world.positions[at(0, hips)];
-  const dz = world.positions[at(last, hips) + 2] - world.positions[at(0, hips) + 2];
+  const [x0, , z0] = place(0, hips);
+  const [x1, , z1] = place(last, hips);
+  const [dx, dz] = [x1 - x0, z1 - z0];
   const travel = Math.hypot(dx, dz);
   // Seen across the travel; a body that stays is spread out, seen from its side.
   const moves = travel > 1.2;
   const [ux, uz] = moves ? [dx / travel, dz / travel] : [0, 1];
-  const x0 = world.positions[at(0, hips)];
-  const z0 = world.positions[at(0, hips) + 2];
   // On a slope the line is drawn where the ground is lowest, so that nothing goes under it.
-  const under = (frame: number) => groundHeight(motion.ground, world.positions[at(frame, hips)], world.positions[at(frame, hips) + 2]);
+  const under = (frame: number) => {
+    const [x, , z] = place(frame, hips);
+    return groundHeight(motion.ground, x, z);
+  };
   const floor = Math.min(under(0), under(last));
   const step = moves ? 0 : 0.62 / 4;
   const frames = Array.from({ length: POSES }, (_, i) => Math.round((i * last) / (POSES - 1)));
   const project = (frame: number, joint: number, shift: number): [number, number] => {
-    const o = at(frame, joint);
-    const along = (world.positions[o] - x0) * ux + (world.positions[o + 2] - z0) * uz;
-    return [along + shift, world.positions[o + 1] - floor];
+    const [x, y, z] = place(frame, joint);
+    return [(x - x0) * ux + (z - z0) * uz + shift, y - floor];
   };
   const strips = bodyStrips(motion);
   const poses = frames.map((frame, i) =>
@@ -115,6 +118,21 @@ function chronoPicture(motion: Motion, spans: readonly { point: string; start: n
       };
     });
   return { poses: shifted, prints: prints.slice(0, 40), width: Math.max(...xs) - low, height: Math.max(...all.filter((_, i) => i % 2 === 1)) };
+}
+
+/** World places of joints at frames, each frame posed when it is first asked for: a picture needs few of them. */
+function framePlaces(skeleton: Skeleton, clip: Clip): (frame: number, joint: number) => [number, number, number] {
+  const posed = new Map<number, Float64Array>();
+  const pose = new PoseFrame(skeleton, clip);
+  return (frame, joint) => {
+    let places = posed.get(frame);
+    if (!places) {
+      pose.load(clip, frame);
+      places = pose.worldPositions.slice();
+      posed.set(frame, places);
+    }
+    return [places[joint * 3], places[joint * 3 + 1], places[joint * 3 + 2]];
+  };
 }
 
 function bodyStrips(motion: Motion): { side: "left" | "right" | "middle"; width: number; joints: number[] }[] {

@@ -1,6 +1,6 @@
-import { readFileSync } from "node:fs";
 import { MotionFormatError, PatchError } from "@stride/motion";
 import { type ExportRequest, exportWork } from "./export.ts";
+import { withFile } from "./fileSource.ts";
 import { summarize } from "./summary.ts";
 
 /** Where the bytes of a clip are: at hand, or in a file that was just brought in. */
@@ -23,7 +23,8 @@ export default function work(job: Job): JobAnswer {
   try {
     if (job.kind === "export") return { result: exportWork(job) };
     const { source, fileName, unitScale, upAxis } = job;
-    return { result: summarize("bytes" in source ? source.bytes : readFileSync(source.path), { fileName, unitScale, upAxis }) };
+    const options = { fileName, unitScale, upAxis };
+    return { result: "bytes" in source ? summarize(source.bytes, options) : withFile(source.path, (file) => summarize(file, options)) };
   } catch (error) {
     const expected = error instanceof MotionFormatError || error instanceof PatchError || error instanceof RangeError;
     return { error: error instanceof Error ? error.message : String(error), expected };

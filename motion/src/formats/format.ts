@@ -15,6 +15,16 @@ export interface ReadOptions {
   readonly upAxis?: UpAxis;
 }
 
+/** The bytes of a file that are fetched as they are needed, so that a long one never lies in memory as a whole. */
+export interface ByteSource {
+  readonly size: number;
+  /** Fills `into` with the bytes that come next and says how many; 0 at the end. */
+  read(into: Uint8Array): number;
+}
+
+/** A file's bytes, all at hand or fetched. */
+export type FileBytes = Uint8Array | ByteSource;
+
 /** A file as it was read: its motion in metres, +Y up, and how it said things, so that it can be written back the same way. */
 export interface MotionFile {
   readonly skeleton: Skeleton;
@@ -39,7 +49,7 @@ export interface Format {
   /** what such a file begins with; bytes that cannot be one are refused from their first kilobytes */
   begins?(head: Uint8Array): boolean;
   /** Throws MotionFormatError naming what is wrong and where; never returns a part of a motion. */
-  read?(bytes: Uint8Array, options: ReadOptions): MotionFile;
+  read?(bytes: FileBytes, options: ReadOptions): MotionFile;
   /** Writes a clip, in pieces; as `like` was written where that came in this format. */
   write?(skeleton: Skeleton, clip: Clip, like: MotionFile | null): Iterable<string>;
 }

@@ -3,7 +3,7 @@ import type { Skeleton } from "../skeleton/skeleton.ts";
 import { bvhFormat } from "./bvh/index.ts";
 import { csvFormat } from "./csv/index.ts";
 import { MotionFormatError } from "./errors.ts";
-import type { Format, MotionFile, ReadOptions, UpAxis } from "./format.ts";
+import type { FileBytes, Format, MotionFile, ReadOptions, UpAxis } from "./format.ts";
 
 /** Every format, the one that is written unless another is asked for first. A new format is a folder beside this file and a line here. */
 export const FORMATS: readonly Format[] = [bvhFormat, csvFormat];
@@ -47,7 +47,7 @@ export function checkHead(head: Uint8Array, fileName: string): void {
 }
 
 /** Reads a file by its name's ending. Throws MotionFormatError. */
-export function readMotion(bytes: Uint8Array, options: ReadOptions & { readonly fileName: string }): MotionFile {
+export function readMotion(bytes: FileBytes, options: ReadOptions & { readonly fileName: string }): MotionFile {
   return formatToRead(options.fileName).read(bytes, options);
 }
 

@@ -3,7 +3,7 @@ import { CHUNK_FRAMES, CHUNK_MASK, CHUNK_SHIFT, type Clip, ClipDraft } from "../
 import { eulerRunToQuats } from "../../math/euler.ts";
 import { identityRest, type Skeleton } from "../../skeleton/skeleton.ts";
 import { quoted } from "../errors.ts";
-import type { MotionFile, ReadOptions, UpAxis } from "../format.ts";
+import type { FileBytes, MotionFile, ReadOptions, UpAxis } from "../format.ts";
 import { type RawHierarchy, readHierarchy } from "./hierarchy.ts";
 import { type BvhLayout, fromFileAxes } from "./layout.ts";
 import { Scanner } from "./scanner.ts";
@@ -15,10 +15,10 @@ export interface BvhFile extends MotionFile {
 
 const NOTHING_BEFORE = [0, 0, 0, 0];
 /**
- * Reads a BVH file from its bytes into metres, +Y up. Takes any channel order, position channels on any joint, tabs, CRLF, wrapped
+ * Reads a BVH file from its bytes, at hand or fetched, into metres, +Y up. Takes any channel order, position channels on any joint, tabs, CRLF, wrapped
  * frame lines. Throws MotionFormatError naming the line, what was expected and what came; never returns a partial clip.
  */
-export function readBvh(bytes: Uint8Array, options: ReadOptions = {}): BvhFile {
+export function readBvh(bytes: FileBytes, options: ReadOptions = {}): BvhFile {
   const scan = new Scanner(bytes, options.fileName ?? "file");
   const raw = readHierarchy(scan);
   const { frameCount, frameTime, frameTimeText } = readMotionHeader(scan);
@@ -26,8 +26,8 @@ export function readBvh(bytes: Uint8Array, options: ReadOptions = {}): BvhFile {
   const channelCount = raw.channels.reduce((sum, list) => sum + list.length, 0);
   if (channelCount === 0) throw scan.fail("the hierarchy has no channels, so there is no motion to read");
   // Every number takes a digit and a separator: refuse impossible counts before reserving memory for them.
-  if (frameCount * channelCount * 2 - 1 > bytes.length - scan.at) {
-    const held = Math.floor((bytes.length - scan.at) / (channelCount * 2));
+  if (frameCount * channelCount * 2 - 1 > scan.left) {
+    const held = Math.floor(scan.left / (channelCount * 2));
     throw scan.fail(`Frames: says ${frameCount}, but what follows can hold at most ${held}; the file is cut off or its count is wrong`);
   }
   const fps = roundedRate(1 / frameTime);

@@ -1,4 +1,5 @@
 import { MotionFormatError, quoted } from "../errors.ts";
+import type { ByteSource, FileBytes } from "../format.ts";
 
 const POWERS = /*@__PURE__*/ Float64Array.from({ length: 10 }, (_, i) => 10 ** i);
 /** Characters as distances from the digit 0. */
@@ -9,42 +10,103 @@ const LONGEST_PLAIN = 64;
 /** A word longer than this is no keyword, name or number of a motion file. */
 const LONGEST_WORD = 4096;
 
-/** Words, lines and numbers from UTF-8 bytes, without making a string per number. Keeps the line number for error messages. */
+/** Bytes of a fetched file that are looked at together. */
+const WINDOW = 1 << 20;
+const LEAST_WINDOW = 2 * LONGEST_WORD;
+
+/** Words, lines and numbers from UTF-8 bytes, without making a string per number. Keeps the line number for error messages. Of a file that is fetched it holds a window. */
 export class Scanner {
-  at = 0;
+  /** what is at hand, and where in it the scanner stands */
+  private bytes: Uint8Array;
+  private at = 0;
   line = 1;
+  private readonly source: ByteSource | null;
+  private readonly buffer: Uint8Array | null;
+  private ended: boolean;
+  /** where in the window what must not be dropped begins; −1 for where the scanner stands */
+  private kept = -1;
+  /** bytes of the file behind the window */
+  private ahead = 0;
 
   constructor(
-    readonly bytes: Uint8Array,
+    of: FileBytes,
     readonly fileName: string,
+    window = WINDOW,
   ) {
-    if (bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf) this.at = 3;
+    this.source = of instanceof Uint8Array ? null : of;
+    this.buffer = of instanceof Uint8Array ? null : new Uint8Array(Math.max(window, LEAST_WINDOW));
+    this.bytes = of instanceof Uint8Array ? of : new Uint8Array(0);
+    this.ended = of instanceof Uint8Array;
+    if (!(of instanceof Uint8Array)) {
+      this.ahead = of.size;
+      this.more();
+    }
+    if (this.bytes[0] === 0xef && this.bytes[1] === 0xbb && this.bytes[2] === 0xbf) this.at = 3;
+  }
+
+  /** Bytes that are still to come. */
+  get left(): number {
+    return this.bytes.length - this.at + this.ahead;
   }
 
   fail(problem: string, line = this.line): MotionFormatError {
     return new MotionFormatError(problem, line, this.fileName);
   }
 
+  /** Drops what has been read and fetches more; false where nothing more comes. */
+  private more(): boolean {
+    const { source, buffer } = this;
+    if (this.ended || !source || !buffer) return false;
+    const from = this.kept >= 0 ? this.kept : this.at;
+    const held = this.bytes.length - from;
+    buffer.copyWithin(0, from, this.bytes.length);
+    let length = held;
+    while (length < buffer.length) {
+      const got = source.read(buffer.subarray(length));
+      if (got === 0) {
+        this.ended = true;
+        break;
+      }
+      length += got;
+    }
+    this.ahead = this.ended ? 0 : Math.max(0, this.ahead - (length - held));
+    this.bytes = buffer.subarray(0, length);
+    this.at -= from;
+    if (this.kept >= 0) this.kept = 0;
+    return length > held;
+  }
+
+  /** Has so many bytes at hand, as far as the file has them. */
+  private need(count: number): void {
+    if (this.bytes.length - this.at < count && !this.ended) this.more();
+  }
+
   /** Moves to the next byte that is not white space; false at the end of the file. Counts \n, \r\n and lone \r as line ends. */
   skipSpace(): boolean {
-    const { bytes } = this;
-    const end = bytes.length;
-    let at = this.at;
-    while (at < end) {
-      const c = bytes[at];
-      if (c === 10) this.line++;
-      else if (c === 13) {
-        if (bytes[at + 1] !== 10) this.line++;
-      } else if (c !== 32 && c !== 9 && c !== 11 && c !== 12) break;
-      at++;
+    for (;;) {
+      const { bytes } = this;
+      const end = bytes.length;
+      let at = this.at;
+      while (at < end) {
+        const c = bytes[at];
+        if (c === 10) this.line++;
+        else if (c === 13) {
+          // Whether a line feed follows has to be seen.
+          if (at + 1 === end && !this.ended) break;
+          if (bytes[at + 1] !== 10) this.line++;
+        } else if (c !== 32 && c !== 9 && c !== 11 && c !== 12) break;
+        at++;
+      }
+      this.at = at;
+      if (at < end && !(bytes[at] === 13 && !this.ended)) return true;
+      if (!this.more() && this.at >= this.bytes.length) return false;
     }
-    this.at = at;
-    return at < end;
   }
 
   /** The next word, or "" at the end of the file. Braces are words of their own. */
   word(): string {
     if (!this.skipSpace()) return "";
+    this.need(LONGEST_WORD + 2);
     const { bytes } = this;
     const start = this.at;
     let at = start;
@@ -57,15 +119,18 @@ export class Scanner {
 
   /** The word that comes next, left unread. */
   peek(): string {
-    const { at, line } = this;
+    const { line } = this;
+    this.kept = this.at;
     const word = this.word();
-    this.at = at;
+    this.at = this.kept;
+    this.kept = -1;
     this.line = line;
     return word;
   }
 
   /** What is left of the current line, trimmed. An opening brace ends it. */
   restOfLine(): string {
+    this.need(LONGEST_WORD + 2);
     const { bytes } = this;
     const start = this.at;
     let at = start;
@@ -102,13 +167,22 @@ export class Scanner {
    * either side of the point and fifteen in all, so that value = (whole · 10ⁿ + decimals) / 10ⁿ is one exact division, rounded once.
    */
   plainNumbers(dst: Float64Array, from: number, to: number): number {
+    this.brokeAt = -1;
+    let index = from;
+    for (;;) {
+      index = this.plainRun(dst, index, to, from);
+      // Stopped by the end of the window, not by what came: there is more.
+      if (index === to || this.bytes.length - this.at > LONGEST_PLAIN || !this.more()) return index;
+    }
+  }
+
+  private plainRun(dst: Float64Array, begin: number, to: number, from: number): number {
     const bytes = this.bytes;
-    // Nothing needs to look for the end of the file while a plain number fits before it.
+    // Nothing needs to look for the end of what is at hand while a plain number fits before it.
     const safe = bytes.length - LONGEST_PLAIN;
     let at = this.at;
     let line = this.line;
-    let index = from;
-    this.brokeAt = -1;
+    let index = begin;
     for (; index < to && at < safe; index++) {
       let p = at;
       let c = bytes[p];
@@ -120,6 +194,8 @@ export class Scanner {
         }
         c = bytes[++p];
       }
+      // Behind much white space the end may be nearer than it was.
+      if (p >= safe) break;
       const negative = c === 45;
       if (negative) c = bytes[++p];
       const start = p;
