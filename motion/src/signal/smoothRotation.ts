@@ -1,7 +1,7 @@
 import { type Clip, flatTrack } from "../clip/clip.ts";
 import { dotQuatFlat, logQuatFlat, multiplyQuatFlat, normalizeQuatFlat, quatAngleFlat, slerpQuatFlat } from "../math/quat.ts";
 import { runningMean, runningMin, savitzkyGolay } from "./filters.ts";
-import { median } from "./robust.ts";
+import { quantileMutable } from "./robust.ts";
 
 /** One joint's rotations, sign-continuous, as a lane [frame][4] in doubles. */
 export function rotationLane(clip: Clip, joint: number): Float64Array {
@@ -68,7 +68,8 @@ export function steadiedLane(lane: Float64Array, frameCount: number, most: numbe
  */
 export function laneNoise(lane: Float64Array, frameCount: number): number {
   if (frameCount < 16) return 0;
-  let d = new Float64Array((frameCount - 1) * 3);
+  const d = new Float64Array((frameCount - 1) * 3);
+  let length = d.length;
   const q = new Float64Array(4);
   for (let f = 0; f + 1 < frameCount; f++) {
     for (let i = 0; i < 4; i++) q[i] = i < 3 ? -lane[f * 4 + i] : lane[f * 4 + i];
@@ -76,8 +77,11 @@ export function laneNoise(lane: Float64Array, frameCount: number): number {
     logQuatFlat(d, f * 3, q, 0);
   }
   const difference = (times: number) => {
-    for (let k = 0; k < times; k++) d = Float64Array.from({ length: d.length - 3 }, (_, i) => d[i + 3] - d[i]);
-    return medianLength(d) / MEDIAN_LENGTH;
+    for (let k = 0; k < times; k++) {
+      length -= 3;
+      for (let i = 0; i < length; i++) d[i] = d[i + 3] - d[i];
+    }
+    return medianLength(d.subarray(0, length)) / MEDIAN_LENGTH;
   };
   const fourth = difference(3) / Math.sqrt(70);
   const sixth = difference(2) / Math.sqrt(924);
@@ -88,5 +92,7 @@ export function laneNoise(lane: Float64Array, frameCount: number): number {
 const MEDIAN_LENGTH = 1.538;
 
 function medianLength(vectors: Float64Array): number {
-  return median(Float64Array.from({ length: vectors.length / 3 }, (_, f) => Math.hypot(vectors[f * 3], vectors[f * 3 + 1], vectors[f * 3 + 2])));
+  const lengths = new Float64Array(vectors.length / 3);
+  for (let f = 0, i = 0; f < lengths.length; f++, i += 3) lengths[f] = Math.sqrt(vectors[i] ** 2 + vectors[i + 1] ** 2 + vectors[i + 2] ** 2);
+  return quantileMutable(lengths, 0.5);
 }
