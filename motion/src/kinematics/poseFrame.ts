@@ -90,9 +90,9 @@ export class PoseFrame {
     }
   }
 
-  /** World transforms anew from the local ones. */
+  /** World transforms anew from the local ones; at once where they have been looked at, so that arrays in hand stay true. */
   update(): void {
-    this.due = true;
+    if (!this.due) this.work();
   }
 
   private work(): void {

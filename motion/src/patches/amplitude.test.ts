@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { ClipDraft } from "../clip/clip.ts";
+import { ClipDraft, readRotation } from "../clip/clip.ts";
 import { patch, stick, worldAt } from "../testing/patched.ts";
 
 const radians = (degrees: number) => (degrees * Math.PI) / 180;
@@ -59,5 +59,90 @@ describe("amplitude", () => {
     for (let f = 0; f < clip.frameCount; f++) expect(off(result.clip, f), `frame ${f}`).toBeCloseTo(off(clip, f) / 2, 0);
     const was = Array.from({ length: clip.frameCount }, (_, f) => Math.abs(off(clip, f)));
     expect(Math.max(...was)).toBeGreaterThan(5.9);
+  });
+
+  /** A body that stays at its place but for sways of 4 cm to its left, 3 cm forward and 2 cm up, each at a pace of its own. */
+  const swaying = (() => {
+    const draft = ClipDraft.of(stick.clip);
+    for (let f = 0; f < stick.clip.frameCount; f++) {
+      draft.setRotation(0, f, [0, 0, 0, 1]);
+      draft.setPosition(0, f, [0.04 * Math.sin(f / 5), 0.96 + 0.02 * Math.sin(f / 4), 0.03 * Math.sin(f / 6)]);
+    }
+    return draft.done();
+  })();
+  const places = (clip: typeof swaying, axis: number) => Array.from({ length: clip.frameCount }, (_, f) => worldAt(clip, f, 0).place[axis]);
+  const scaled = (settings: Record<string, unknown>) => stick.evaluator(swaying).evaluate(stick.work(patch("amplitude", settings))).result.clip;
+  const mean = (v: readonly number[]) => v.reduce((a, b) => a + b, 0) / v.length;
+
+  const line = (v: readonly number[]) => {
+    const middle = (v.length - 1) / 2;
+    const slope = v.reduce((sum, y, f) => sum + (f - middle) * y, 0) / v.reduce((sum, _, f) => sum + (f - middle) ** 2, 0);
+    return (f: number) => mean(v) + slope * (f - middle);
+  };
+
+  it("scales sway, surge and bob of the hips each by itself, about their average", () => {
+    const AXES = { sway: 0, bob: 1, surge: 2 };
+    for (const [which, axis] of Object.entries(AXES)) {
+      const clip = scaled({ percent: 40, [which]: true });
+      for (const other of [0, 1, 2]) {
+        const [was, now] = [places(swaying, other), places(clip, other)];
+        was.forEach((v, f) => {
+          // Along the way that the body faces the average is an even travel: the straight line of least squares.
+          const middle = axis === 2 ? line(was)(f) : mean(was);
+          const expected = other === axis ? middle + 0.4 * (v - middle) : v;
+          expect(now[f], `${which}, axis ${other}, frame ${f}`).toBeCloseTo(expected, 5);
+        });
+      }
+    }
+    const more = places(scaled({ percent: 150, surge: true }), 2);
+    const was = places(swaying, 2);
+    expect(more[20]).toBeCloseTo(line(was)(20) + 1.5 * (was[20] - line(was)(20)), 5);
+  });
+
+  it("scales about the pose of a frame: that frame stays, and what is off it is off by so much less", () => {
+    const poseAt = 17;
+    const clip = scaled({ percent: 50, about: "pose", poseAt: poseAt / 30, sway: true, surge: true, bob: true });
+    for (const axis of [0, 1, 2]) {
+      const [was, now] = [places(swaying, axis), places(clip, axis)];
+      expect(now[poseAt]).toBeCloseTo(was[poseAt], 6);
+      was.forEach((v, f) => {
+        expect(now[f], `axis ${axis}, frame ${f}`).toBeCloseTo(was[poseAt] + 0.5 * (v - was[poseAt]), 5);
+      });
+    }
+    const late = patch("amplitude", { percent: 50, about: "pose", poseAt: 100, sway: true });
+    expect(() => stick.evaluator(swaying).evaluate(stick.work(late))).toThrow(/frame 3000 lies behind the last frame 89/);
+  });
+
+  it("scales a part's own turning about its middle, on the axes that were chosen", () => {
+    const arm = stick.joint("LeftArm");
+    const draft = ClipDraft.of(stick.clip);
+    for (let f = 0; f < stick.clip.frameCount; f++) {
+      const half = radians(10 * Math.sin(f / 5)) / 2;
+      draft.setRotation(arm, f, [Math.sin(half), 0, 0, Math.cos(half)]);
+    }
+    const clip = draft.done();
+    const angle = (of: typeof clip, f: number) => {
+      const q = [0, 0, 0, 0];
+      readRotation(of, arm, f, q, 0);
+      return (2 * Math.atan2(q[0], q[3]) * 180) / Math.PI;
+    };
+    const run = (settings: Record<string, unknown>) =>
+      stick.evaluator(clip).evaluate(stick.work(patch("amplitude", { parts: [{ joint: "LeftArm" }], ...settings }))).result.clip;
+    const all = Array.from({ length: clip.frameCount }, (_, f) => angle(clip, f));
+    const half = run({ percent: 50 });
+    all.forEach((v, f) => {
+      expect(angle(half, f), `frame ${f}`).toBeCloseTo(mean(all) + 0.5 * (v - mean(all)), 1);
+    });
+    const onX = run({ percent: 50, partAxes: ["x"] });
+    const onY = run({ percent: 50, partAxes: ["y"] });
+    expect(angle(onX, 8)).toBeCloseTo(angle(half, 8), 2);
+    expect(angle(onY, 8)).toBeCloseTo(angle(clip, 8), 2);
+    // At nothing it stands still at its middle.
+    const still = run({ percent: 0 });
+    for (const f of [0, 8, 30]) expect(angle(still, f)).toBeCloseTo(angle(still, 60), 3);
+  });
+
+  it("is nothing at 100 %, or where nothing is chosen: bit for bit", () => {
+    for (const settings of [{ percent: 100, sway: true }, { percent: 50 }]) expect(scaled(settings)).toBe(swaying);
   });
 });

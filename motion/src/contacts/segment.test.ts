@@ -1,0 +1,176 @@
+import { describe, expect, it } from "vitest";
+import { calmingFor, middlePoint, refineSpan, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
+
+const FPS = 60;
+const LEG = 0.9;
+/** Rests and swings by turns, frames: the truth of the course below. */
+const RESTS = [
+  [0, 29],
+  [60, 99],
+  [130, 199],
+] as const;
+const N = 200;
+
+/** A foot that rests at 0, 0.7 and 1.4 m and swings 8 cm high in between; `wobble` metres of seeded noise on every axis. */
+function course(wobble = 0, creep = 0): Float64Array {
+  const out = new Float64Array(N * 3);
+  let seed = 5;
+  const noise = () => {
+    let sum = 0;
+    for (let k = 0; k < 12; k++) {
+      seed = (seed * 1664525 + 1013904223) % 4294967296;
+      sum += seed / 4294967296;
+    }
+    return wobble * (sum - 6);
+  };
+  for (let f = 0; f < N; f++) {
+    const next = RESTS.findIndex(([, end]) => f <= end);
+    const [start] = RESTS[next];
+    const resting = f >= start;
+    const from = resting ? start : RESTS[next - 1][1] + 1;
+    const u = resting ? 0 : (f - from + 1) / (start - from + 1);
+    out[f * 3] = noise();
+    out[f * 3 + 1] = (resting ? 0 : 0.08 * Math.sin(Math.PI * u) ** 2) + noise();
+    out[f * 3 + 2] = (resting ? 0.7 * next + creep * (f - start) : 0.7 * (next - 1) + 0.35 * (1 - Math.cos(Math.PI * u))) + noise();
+  }
+  return out;
+}
+
+const found = (track: Float64Array, height: Float64Array | null = null) =>
+  segmentContacts({ track, height, frameCount: N, fps: FPS, legLength: LEG, speedShare: 0.14, calm: calmingFor(track, N, FPS) });
+const heights = (track: Float64Array) => Float64Array.from({ length: N }, (_, f) => track[f * 3 + 1]);
+/** Largest difference of any end from the truth, frames; all spans have to be there. */
+const off = (spans: readonly (readonly [number, number])[]) => {
+  expect(spans).toHaveLength(RESTS.length);
+  return Math.max(...spans.flatMap(([a, b], i) => [Math.abs(a - RESTS[i][0]), Math.abs(b - RESTS[i][1])]));
+};
+
+describe("splitting a course into rest and movement", () => {
+  it("finds the rests of a clean foot within a few frames, with a floor or without", () => {
+    const track = course();
+    expect(off(found(track))).toBeLessThanOrEqual(4);
+    expect(off(found(track, heights(track)))).toBeLessThanOrEqual(4);
+  });
+
+  it("finds them while it skates and while it trembles", () => {
+    expect(off(found(course(0, 0.001)))).toBeLessThanOrEqual(5);
+    const shaky = course(0.003);
+    expect(off(found(shaky, heights(shaky)))).toBeLessThanOrEqual(6);
+  });
+
+  it("takes a foot far over its floor for one in flight, however slow", () => {
+    const track = course();
+    const high = heights(track).map((h, f) => (f >= 60 && f <= 99 ? h + 0.2 : h));
+    expect(found(track, high).some(([a, b]) => a <= 80 && b >= 80)).toBe(false);
+    // A few millimetres are nothing.
+    const near = heights(track).map((h, f) => (f >= 60 && f <= 99 ? h + 0.005 : h));
+    expect(found(track, near)).toHaveLength(3);
+  });
+
+  it("believes no rest of a few frames within a swing, and bridges a gap of as few within a rest", () => {
+    const track = course();
+    for (let f = 44; f <= 46; f++) for (let i = 0; i < 3; i++) track[f * 3 + i] = track[44 * 3 + i];
+    expect(off(found(track))).toBeLessThanOrEqual(4);
+    const kicked = course();
+    kicked[170 * 3] += 0.03;
+    expect(off(found(kicked, heights(kicked)))).toBeLessThanOrEqual(5);
+  });
+});
+
+describe("the ends of a span", () => {
+  const tolerance = { grow: 0.001, trim: 0.001, landing: 0, heave: 0, onset: 0 };
+  const most = { out: 8, in: 12 };
+  const all = [0, N - 1] as const;
+
+  it("are moved to where the part reaches and leaves its place, from inside and from outside", () => {
+    const track = course();
+    for (const guess of [
+      [64, 95],
+      [56, 103],
+      [60, 99],
+    ] as const) {
+      const [a, b] = refineSpan(track, guess, all, tolerance, most) ?? [0, 0];
+      // The first and last frames of the swing lie within a millimetre of the place still.
+      expect(a).toBeGreaterThanOrEqual(58);
+      expect(a).toBeLessThanOrEqual(60);
+      expect(b).toBeGreaterThanOrEqual(99);
+      expect(b).toBeLessThanOrEqual(101);
+    }
+  });
+
+  it("move by no more than they may, and never beyond their bounds", () => {
+    const track = course();
+    const [a, b] = refineSpan(track, [75, 85], all, tolerance, { out: 3, in: 3 }) ?? [0, 0];
+    expect([a, b]).toEqual([72, 88]);
+    const [c, d] = refineSpan(track, [70, 90], [66, 94], tolerance, most) ?? [0, 0];
+    expect([c, d]).toEqual([66, 94]);
+  });
+
+  it("leave nothing where it never rests", () => {
+    const moving = Float64Array.from({ length: N * 3 }, (_, i) => (i % 3 === 2 ? 0.02 * Math.floor(i / 3) : 0));
+    expect(refineSpan(moving, [80, 90], all, { ...tolerance, grow: 0, trim: 0.0001 }, most)).toBeUndefined();
+  });
+
+  it("reach the clip's own ends where the part is still there", () => {
+    const track = course();
+    expect(refineSpan(track, [5, 25], all, tolerance, most)?.[0]).toBe(0);
+    expect(refineSpan(track, [140, 195], all, tolerance, most)?.[1]).toBe(N - 1);
+  });
+
+  it("count a height only beyond what the body may heave by", () => {
+    const track = course();
+    for (let f = 60; f <= 99; f++) track[f * 3 + 1] += 0.01 * Math.sin(f / 3);
+    const strict = refineSpan(track, [70, 90], all, tolerance, most);
+    const slack = refineSpan(track, [70, 90], all, { ...tolerance, heave: 0.012 }, most) ?? [0, 0];
+    expect(slack[0]).toBeLessThanOrEqual(62);
+    expect(slack[1]).toBeGreaterThanOrEqual(97);
+    expect((strict?.[1] ?? 0) - (strict?.[0] ?? 0)).toBeLessThan(slack[1] - slack[0]);
+  });
+
+  it("are told by what comes behind them where noise hides when it left", () => {
+    const shaky = course(0.002);
+    const wide = { grow: 0.03, trim: 0.03, landing: 0, heave: 0, onset: 0 };
+    const plain = refineSpan(shaky, [64, 95], all, wide, most) ?? [0, 0];
+    const told = refineSpan(shaky, [64, 95], all, { ...wide, onset: 0.03 }, most) ?? [0, 0];
+    // Within so wide a tolerance the swing has long begun; its square root leads back to where it did.
+    expect(plain[1]).toBeGreaterThanOrEqual(102);
+    expect(told[1]).toBeLessThan(plain[1]);
+    expect(Math.abs(told[1] - 99)).toBeLessThanOrEqual(2);
+  });
+});
+
+describe("noise of a course", () => {
+  it("is read off it, and says how far it has to be calmed", () => {
+    expect(calmingFor(course(), N, FPS).noise).toBeLessThan(1e-4);
+    const { noise, cutoff } = calmingFor(course(0.004), N, FPS);
+    expect(noise).toBeGreaterThan(0.0025);
+    expect(noise).toBeLessThan(0.0055);
+    expect(cutoff).toBeLessThan(calmingFor(course(), N, FPS).cutoff);
+    // What a low-pass leaves of it: in proportion to the noise, and more with a wider one.
+    expect(smoothedNoise(0.002, 6, FPS)).toBeCloseTo(2 * smoothedNoise(0.001, 6, FPS), 12);
+    expect(smoothedNoise(0.002, 12, FPS)).toBeGreaterThan(smoothedNoise(0.002, 6, FPS));
+  });
+
+  it("is what a part stirs by in the inner half of a span, each axis", () => {
+    const sigma = 0.003;
+    const shaky = course(sigma);
+    expect(restlessness(shaky, [130, 199], 0)).toBeGreaterThan(0.7 * sigma);
+    expect(restlessness(shaky, [130, 199], 0)).toBeLessThan(1.3 * sigma);
+    expect(restlessness(course(), [130, 199], 0)).toBeLessThan(1e-12);
+    // At its ends it moves: that is not restlessness.
+    expect(restlessness(course(), [125, 199], 0)).toBeLessThan(1e-12);
+  });
+
+  it("is smaller once it is smoothed, and its slow path stays", () => {
+    const smooth = smoothTrack(course(0.004), N, FPS, 5);
+    expect(restlessness(smooth, [130, 199], 0)).toBeLessThan(0.5 * 0.004);
+    expect(Math.abs(smooth[165 * 3 + 2] - 1.4)).toBeLessThan(0.005);
+  });
+});
+
+it("the middle of some frames is the median on each axis", () => {
+  const track = Float64Array.of(0, 9, 9, 5, 1, 9, 1, 2, 0, 2, 100, 3, 9, 9, 9);
+  expect(middlePoint(track, 1, 3)).toEqual([2, 2, 3]);
+  expect(middlePoint(track, 2, 3)).toEqual([1.5, 51, 1.5]);
+  expect(middlePoint(track, 4, 4)).toEqual([9, 9, 9]);
+});
