@@ -3,6 +3,7 @@ export { type BipedBuild, buildBiped, buildQuadruped, type Character, INA, OSK, 
 export { type DemoClip, demoClips } from "./clips.ts";
 export { addFaults, type Faults } from "./faults.ts";
 export { GRID, type GridClass, type Row } from "./grid/index.ts";
+export { LONG_WALK_FPS, skatingWalk, type Walk } from "./longWalk.ts";
 export type { Performance, Plan } from "./performance.ts";
 export { bend, gaitPlan, idlePlan, jumpPlan, quadrupedWalk, sideStepPlan, straight } from "./plans.ts";
 export { performQuadruped } from "./quadruped.ts";

@@ -1,8 +1,8 @@
 import { readFileSync } from "node:fs";
+import { skatingWalk } from "@stride/demo";
 import { clipWorld, DEFAULT_RECIPE, Evaluator, emptyWork, type MotionFile, oneSource, readMotion } from "@stride/motion";
 import { AnimationMixer } from "three";
 import { BVHLoader } from "three/examples/jsm/loaders/BVHLoader.js";
-import { skatingWalk } from "./bodies.ts";
 import { race, row, time } from "./timing.ts";
 
 /** An open capture of 2,752 frames and 31 joints. */

@@ -2,8 +2,9 @@ import { spawnSync } from "node:child_process";
 import { closeSync, openSync, rmSync, statSync, writeSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import { LONG_WALK_FPS as FPS, skatingWalk } from "@stride/demo";
 import { writeFresh } from "@stride/motion";
-import { FPS, skatingWalk, withJoints } from "./bodies.ts";
+import { withJoints } from "./bodies.ts";
 import { row } from "./timing.ts";
 
 const CENTIMETRES = 0.01;

@@ -1,5 +1,5 @@
+import { LONG_WALK_FPS as FPS, skatingWalk } from "@stride/demo";
 import { clipWorld, DEFAULT_RECIPE, Evaluator, emptyWork, type Motion, makePatch, measureSteps, oneSource, type Patch, type Work } from "@stride/motion";
-import { FPS, skatingWalk } from "./bodies.ts";
 import { row, time } from "./timing.ts";
 
 /** Two minutes at 120 frames a second. */

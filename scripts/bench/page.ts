@@ -1,8 +1,8 @@
 import { readFileSync } from "node:fs";
+import { skatingWalk } from "@stride/demo";
 import { makePatch, readMotion, type Work, writeFresh } from "@stride/motion";
 import type { Page } from "playwright-core";
 import { newPage, openClip, settled, startBrowser, startServer } from "../../e2e/harness.ts";
-import { skatingWalk } from "./bodies.ts";
 import { CAPTURE } from "./capture.ts";
 import { p95, row } from "./timing.ts";
 
