@@ -10,8 +10,8 @@ import { blockAt, blockFrames, boundsOf, type Place, planPath, shapePieces, thin
 
 /** A number stands so much further off a footprint that lies on a step, metres. */
 const STEP_AIR = 0.12;
-/** Metres of the path that the small plan shows at a time. */
-const STRETCH = 2.6;
+/** Metres of the path that the small plan and the large one show at a time. */
+const STRETCH = { small: 2.6, large: 12 } as const;
 /** Points that the path is drawn with at most. */
 const MOST_PLACES = 3000;
 
@@ -33,12 +33,14 @@ const Plan = memo(function Plan({ large, onSwap, after }: PlanProps & { readonly
   const drawing = useRef<SVGSVGElement>(null);
 
   const paths = useMemo(() => after && planPath(after, hips), [after, hips]);
-  // The small plan draws only what lies around the playhead, and goes on from block to block.
+  // Of a long way only what lies around the playhead is drawn; the plan goes on from block to block.
   const [block, setBlock] = useState(0);
+  const stretch = large ? STRETCH.large : STRETCH.small;
   const plan = useMemo(() => {
     if (!after || !paths) return null;
     const { place, path } = paths;
-    const [from, to] = large ? [0, after.frameCount - 1] : blockFrames(block, after.frameCount, after.fps);
+    const far = boundsOf(path, 0, 0);
+    const [from, to] = large && far[2] - far[0] <= STRETCH.large ? [0, after.frameCount - 1] : blockFrames(block, after.frameCount, after.fps);
     const shown = after.prints.flatMap((print, i) => (print.end >= from && print.start <= to ? [{ print, number: i + 1 }] : []));
     const prints = shown.map(({ print, number }) => ({
       number,
@@ -61,11 +63,11 @@ const Plan = memo(function Plan({ large, onSwap, after }: PlanProps & { readonly
   useEffect(() => {
     const move = () => {
       const p = plan?.path[Math.min(playhead.frame, plan.path.length - 1)];
-      if (after && !large) setBlock(blockAt(playhead.frame, after.fps));
-      // The small plan shows a stretch about the body; the large one all of it.
-      if (p && plan && !large && drawing.current && plan.box[2] - plan.box[0] > STRETCH) {
-        const from = Math.max(plan.box[0], Math.min(plan.box[2] - STRETCH, p[0] - STRETCH / 2));
-        drawing.current.setAttribute("viewBox", `${from} ${plan.box[1]} ${STRETCH} ${plan.box[3] - plan.box[1]}`);
+      if (after) setBlock(blockAt(playhead.frame, after.fps));
+      // Where the way is longer than fits, a stretch of it about the body is shown.
+      if (p && plan && drawing.current && plan.box[2] - plan.box[0] > stretch) {
+        const from = Math.max(plan.box[0], Math.min(plan.box[2] - stretch, p[0] - stretch / 2));
+        drawing.current.setAttribute("viewBox", `${from} ${plan.box[1]} ${stretch} ${plan.box[3] - plan.box[1]}`);
       }
       if (p && here.current) {
         here.current.setAttribute("cx", String(p[0]));
@@ -74,11 +76,11 @@ const Plan = memo(function Plan({ large, onSwap, after }: PlanProps & { readonly
     };
     move();
     return playhead.subscribe(move);
-  }, [plan, large, after]);
+  }, [plan, stretch, after]);
 
   if (!plan || !after) return null;
   const [x0, y0, x1, y1] = plan.box;
-  const wide = large ? x1 - x0 : Math.min(STRETCH, x1 - x0);
+  const wide = Math.min(stretch, x1 - x0);
   const size = Math.max(wide / (large ? 7.6 : 2.2), (y1 - y0) / (large ? 4.6 : 1));
   const line = size * (large ? 0.014 : 0.012);
   const every = Math.max(1, Math.round(after.fps / 10));

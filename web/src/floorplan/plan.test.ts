@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { boundsOf, planPath, shapePieces } from "./plan.ts";
+import { blockAt, blockFrames, boundsOf, type Place, planPath, shapePieces, thinned } from "./plan.ts";
 
 /** A body of one joint that walks along a line, so many frames. */
 function walking(frameCount: number, dx: number, dz: number) {
@@ -27,6 +27,32 @@ describe("the floor plan", () => {
     const box = boundsOf(path, 0.3, 0.28);
     expect(box[0]).toBeCloseTo(-0.3, 5);
     expect(box[2]).toBeCloseTo(Math.hypot(5, 1) + 0.3, 4);
+  });
+});
+
+describe("the plan of a long way", () => {
+  it("draws the block that the playhead is in and its neighbours, cut at the clip's ends", () => {
+    // Blocks of six seconds.
+    expect([0, 719, 720, 1439, 14_399].map((f) => blockAt(f, 120))).toEqual([0, 0, 1, 1, 19]);
+    expect(blockFrames(0, 14_400, 120)).toEqual([0, 1440]);
+    expect(blockFrames(5, 14_400, 120)).toEqual([4 * 720, 7 * 720]);
+    expect(blockFrames(19, 14_400, 120)).toEqual([18 * 720, 14_399]);
+    // What is shorter than two blocks is drawn whole from its first frame on.
+    expect(blockFrames(0, 300, 30)).toEqual([0, 299]);
+    for (const frame of [0, 1000, 7213, 14_399]) {
+      const [from, to] = blockFrames(blockAt(frame, 120), 14_400, 120);
+      expect(frame >= from && frame <= to).toBe(true);
+    }
+  });
+
+  it("thins a path evenly to so many places, its last one kept, or takes every so many frames", () => {
+    const path = Array.from({ length: 100 }, (_, f): Place => [f, 0]);
+    const frames = (places: readonly Place[]) => places.map(([f]) => f);
+    expect(frames(thinned(path, 10, 20, 100))).toEqual([10, 11, 12, 13, 14, 15, 16, 17, 18, 19, 20]);
+    expect(frames(thinned(path, 10, 20, 4))).toEqual([12, 15, 18, 20]);
+    expect(thinned(path, 0, 99, 10).length).toBeLessThanOrEqual(11);
+    expect(frames(thinned(path, 5, 40, Number.POSITIVE_INFINITY, 12))).toEqual([12, 24, 36]);
+    expect(frames(thinned(path, 0, 0, 10))).toEqual([0]);
   });
 });
 
