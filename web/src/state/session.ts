@@ -4,24 +4,13 @@ import { type Remote, transfer, wrap } from "comlink";
 import { ApiError, fetchClip, fetchSource, fetchWork, saveWork } from "../api/client.ts";
 import type { BenchWorker } from "../worker/benchWorker.ts";
 import { takenView } from "../worker/sentViews.ts";
+import type { Figures, Posed, PosedFrame } from "../worker/views.ts";
 import { initialState, shownDoc, useBench } from "./bench.ts";
+import { Evaluations } from "./evaluations.ts";
 import { playhead } from "./playhead.ts";
 import { type SaveAnswer, Saver, type SaverState } from "./saver.ts";
 import { WorkerDied, WorkerHost } from "./workerHost.ts";
 
-/** From a change to its pose, and the worker's part of that, milliseconds. */
-export interface Latency {
-  readonly total: number;
-  readonly worker: number;
-}
-
-const MEASURE_AFTER_MS = 120;
-/** An evaluation that takes longer than this shows how far it is. */
-const PROGRESS_AFTER_MS = 400;
-const PROGRESS_EVERY_MS = 100;
-/** A stack that takes longer than this is previewed by one frame while something is dragged; the whole follows when the hand rests. */
-const SLOW_MS = 40;
-const REST_MS = 700;
 /** A worker that dies so often on one document is not started again with it. */
 const MOST_DEATHS = 3;
 
@@ -34,8 +23,7 @@ export function askWorker<T>(ask: (worker: Remote<BenchWorker>) => PromiseLike<T
 }
 
 /**
- * One work open on the bench: its worker, its evaluation and its saving. The newest document wins: while the worker is busy only the
- * latest request waits. `close` stops everything and saves what is unsaved.
+ * One work open on the bench: its worker, its evaluations and its saving. `close` stops everything and saves what is unsaved.
  */
 export class Session {
   readonly host = new WorkerHost<Remote<BenchWorker>>({
@@ -47,26 +35,31 @@ export class Session {
   });
   private source: { bytes: Uint8Array; clip: ClipRow } | null = null;
   private saver: Saver<Work, WorkRow> | null = null;
-  private wanted: Work | null = null;
-  private busy = false;
   private opening = false;
-  private posed: Work | null = null;
-  private measured: Work | null = null;
-  private measureTimer = 0;
-  /** number of the newest request, where the worker can see it while it computes (an older one is given up); and what the worker has done of it, in thousandths */
-  private readonly newest = new Int32Array(new SharedArrayBuffer(2 * Int32Array.BYTES_PER_ELEMENT));
-  /** number of the view that the page has; 0 for none */
-  private shown = 0;
   private closed = false;
   private deaths = 0;
   private unsubscribe = () => {};
+  private readonly evaluations = new Evaluations<Work, Posed, PosedFrame, Figures>(
+    {
+      pose: (doc, request, known) => this.host.call((w) => w.pose(doc, request, known)),
+      preview: (doc, frame) => this.host.call((w) => w.preview(doc, frame)),
+      figures: (request) => this.host.call((w) => w.figures(request)),
+    },
+    {
+      draft: () => useBench.getState().draft,
+      frame: () => playhead.frame,
+      posed: (made) => this.show(made),
+      previewed: (posed) => useBench.setState({ posed }),
+      measured: (figures, measuredDoc) => useBench.setState({ figures, measuredDoc }),
+      progress: (progress) => useBench.setState({ progress }),
+      failed: (error) => {
+        // A fresh worker asks for the document again by itself.
+        if (!(error instanceof WorkerDied)) useBench.setState({ problem: { patchId: null, message: error instanceof Error ? error.message : String(error) } });
+      },
+    },
+  );
   /** what the speed figures read */
-  readonly latencies: Latency[] = [];
-  private changedAt = 0;
-  private lastWhole = 0;
-  private restTimer = 0;
-  /** what is dragged now can only be told by the whole */
-  private wholeOnly = false;
+  readonly latencies = this.evaluations.latencies;
 
   async open(workId: string): Promise<void> {
     current = this;
@@ -106,22 +99,21 @@ export class Session {
     playhead.frame = 0;
     playhead.setClip(opened.frameCount, opened.fps);
     this.unsubscribe = useBench.subscribe((state, old) => {
-      if (!state.draft) this.wholeOnly = false;
-      if (shownDoc(state) !== shownDoc(old)) this.evaluate(shownDoc(state));
+      if (!state.draft) this.evaluations.released();
+      if (shownDoc(state) !== shownDoc(old)) this.evaluations.ask(shownDoc(state));
       const edited = state.doc !== old.doc || state.name !== old.name;
       // What came from the server (a restored revision, theirs after a conflict) is saved already.
       if (edited && state.save !== "saved") this.saver?.change({ document: state.doc, name: state.name, note: state.past.at(-1)?.label ?? "Renamed" });
       if (state.revision !== old.revision && edited && state.save === "saved") this.saver?.resume(state.revision, null);
     });
-    this.evaluate(document);
+    this.evaluations.ask(document);
   }
 
   close(): void {
     this.closed = true;
     if (current === this) current = null;
     this.unsubscribe();
-    window.clearTimeout(this.measureTimer);
-    window.clearTimeout(this.restTimer);
+    this.evaluations.close();
     void this.saver?.close();
     playhead.pause();
     this.host.close();
@@ -144,12 +136,12 @@ export class Session {
     const { source } = this;
     if (!source) return null;
     this.opening = true;
-    this.shown = 0;
+    this.evaluations.forget();
     // The thread gets a copy, so that a fresh one can be given the same again.
     const bytes = source.bytes.slice();
     const { fileName, unitScale, upAxis } = source.clip;
     try {
-      return await this.host.call((w) => w.open(transfer(bytes, [bytes.buffer as ArrayBuffer]), fileName, unitScale, upAxis, this.newest.buffer));
+      return await this.host.call((w) => w.open(transfer(bytes, [bytes.buffer as ArrayBuffer]), fileName, unitScale, upAxis, this.evaluations.shared.buffer));
     } finally {
       this.opening = false;
     }
@@ -170,99 +162,23 @@ export class Session {
     if (!again || this.opening) return;
     try {
       await this.openSource();
-      this.posed = null;
-      this.measured = null;
-      this.evaluate(shownDoc(useBench.getState()));
+      this.evaluations.ask(shownDoc(useBench.getState()));
     } catch {
       // It died again: that is told by itself.
     }
   }
 
-  private evaluate(doc: Work): void {
-    this.wanted = doc;
-    this.changedAt = performance.now();
-    // While a drag can only be answered by the whole, each answer is let come: given up for the next, none ever would.
-    if (!this.wholeOnly || !useBench.getState().draft) Atomics.add(this.newest, 0, 1);
-    if (!this.busy) void this.pump();
-  }
-
-  private async pump(): Promise<void> {
-    this.busy = true;
-    window.clearTimeout(this.measureTimer);
-    while (this.wanted && !this.closed) {
-      const doc = this.wanted;
-      const asked = this.changedAt;
-      const request = Atomics.load(this.newest, 0);
-      this.wanted = null;
-      window.clearTimeout(this.restTimer);
-      try {
-        if (this.lastWhole > SLOW_MS && !this.wholeOnly && useBench.getState().draft === doc && (await this.previewed(doc, asked))) continue;
-        const made = await this.withProgress(() => this.host.call((w) => w.pose(doc, request, this.shown)));
-        if (this.closed) return;
-        // Given up for something newer, which waits.
-        if (!made) continue;
-        const { serial, problem, notes, milliseconds } = made;
-        const held = useBench.getState();
-        // What is as it was keeps its identity, so that nothing is drawn anew for it.
-        const character = made.character ?? held.character;
-        const clocks = JSON.stringify(made.clocks) === JSON.stringify(held.clocks) ? held.clocks : made.clocks;
-        const after = takenView(made.after, held.after);
-        const before = made.before ? takenView(made.before, null) : held.before;
-        this.shown = serial;
-        this.posed = doc;
-        this.deaths = 0;
-        this.lastWhole = milliseconds;
-        useBench.setState({ after, before, character, body: character?.body ?? null, clocks, problem, notes, posed: null, searching: false });
-        if (after.frameCount - 1 !== playhead.last) playhead.setClip(after.frameCount, after.fps);
-        this.latencies.push({ total: performance.now() - asked, worker: milliseconds });
-      } catch (error) {
-        if (this.closed) return;
-        // A fresh worker asks for the document again by itself.
-        if (!(error instanceof WorkerDied)) useBench.setState({ problem: { patchId: null, message: error instanceof Error ? error.message : String(error) } });
-      }
-    }
-    this.busy = false;
-    // Previews leave what was measured last as it was.
-    if (this.closed || this.posed === null || this.posed === this.measured) return;
-    this.measureTimer = window.setTimeout(() => void this.measure(), MEASURE_AFTER_MS);
-  }
-
-  /** Tells how far an evaluation is that takes long. */
-  private async withProgress<T>(work: () => Promise<T>): Promise<T> {
-    let timer = window.setTimeout(() => {
-      timer = window.setInterval(() => useBench.setState({ progress: Atomics.load(this.newest, 1) / 1000 }), PROGRESS_EVERY_MS);
-    }, PROGRESS_AFTER_MS);
-    try {
-      return await work();
-    } finally {
-      window.clearTimeout(timer);
-      window.clearInterval(timer);
-      if (useBench.getState().progress !== null) useBench.setState({ progress: null });
-    }
-  }
-
-  /** Shows the frame under the playhead alone; the whole is asked for once the hand rests. False where only the whole can tell. */
-  private async previewed(doc: Work, asked: number): Promise<boolean> {
-    const shown = await this.host.call((w) => w.preview(doc, playhead.frame));
-    this.wholeOnly = !shown;
-    if (!shown || this.closed) return false;
-    if (useBench.getState().draft) useBench.setState({ posed: shown.posed });
-    this.latencies.push({ total: performance.now() - asked, worker: shown.milliseconds });
-    this.restTimer = window.setTimeout(() => {
-      if (useBench.getState().draft !== doc) return;
-      this.lastWhole = 0;
-      this.evaluate(doc);
-    }, REST_MS);
-    return true;
-  }
-
-  private async measure(): Promise<void> {
-    const doc = this.posed;
-    const request = Atomics.load(this.newest, 0);
-    const figures = await this.host.call((w) => w.figures(request)).catch(() => null);
-    if (this.closed || !figures || doc !== this.posed) return;
-    this.measured = doc;
-    useBench.setState({ figures, measuredDoc: doc });
+  private show(made: Posed): void {
+    const { problem, notes } = made;
+    const held = useBench.getState();
+    // What is as it was keeps its identity, so that nothing is drawn anew for it.
+    const character = made.character ?? held.character;
+    const clocks = JSON.stringify(made.clocks) === JSON.stringify(held.clocks) ? held.clocks : made.clocks;
+    const after = takenView(made.after, held.after);
+    const before = made.before ? takenView(made.before, null) : held.before;
+    this.deaths = 0;
+    useBench.setState({ after, before, character, body: character?.body ?? null, clocks, problem, notes, posed: null, searching: false });
+    if (after.frameCount - 1 !== playhead.last) playhead.setClip(after.frameCount, after.fps);
   }
 }
 
