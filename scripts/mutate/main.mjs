@@ -69,7 +69,7 @@ for (const file of files) {
   line(file.slice("motion/src/".length), score(mine));
   for (const m of mine.filter((each) => each.status === "Survived" || each.status === "NoCoverage"))
     console.log(
-      `    ${m.location.start.line + 1}:${m.location.start.column + 1} ${m.mutatorName} → ${m.replacement.replace(/\s+/g, " ").slice(0, 90)}${m.status === "NoCoverage" ? "   (no test comes here)" : ""}`,
+      `    ${m.location.start.line}:${m.location.start.column} ${m.mutatorName} → ${m.replacement.replace(/\s+/g, " ").slice(0, 90)}${m.status === "NoCoverage" ? "   (no test comes here)" : ""}`,
     );
 }
 line(folder, score(all));
