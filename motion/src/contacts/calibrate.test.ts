@@ -1,0 +1,101 @@
+import { describe, expect, it } from "vitest";
+import type { Sole, SolePoint } from "../character/soles.ts";
+import { calibrateSole } from "./calibrate.ts";
+import type { Contact } from "./contact.ts";
+
+const FPS = 60;
+/** Frames of a stance in which a foot rolls, and of the swing behind it. */
+const STANCE = 30;
+const SWING = 20;
+
+/** A foot that rolls about `truth` (metres, in its own frame) through `degrees` in each of some stances, and flies on between them. */
+function rolling(
+  truth: readonly number[],
+  degrees: number,
+  stances: number,
+  modelled = false,
+  anatomical: readonly [number, number, number] = [0, -0.08, -0.05],
+): { sole: Sole; contacts: Contact[] } {
+  const n = stances * (STANCE + SWING);
+  const positions = new Float64Array(n * 3);
+  const rotations = new Float32Array(n * 4);
+  const contacts: Contact[] = [];
+  for (let f = 0; f < n; f++) {
+    const stance = Math.floor(f / (STANCE + SWING));
+    const k = f % (STANCE + SWING);
+    const resting = k < STANCE;
+    const angle = ((degrees * Math.PI) / 180) * (resting ? k / STANCE : 1 - (k - STANCE) / SWING);
+    const [s, c] = [Math.sin(angle), Math.cos(angle)];
+    rotations.set([Math.sin(angle / 2), 0, 0, Math.cos(angle / 2)], f * 4);
+    const rest = [0, 0, 0.7 * stance];
+    // R·p of a turn about x.
+    const p = [truth[0], c * truth[1] - s * truth[2], s * truth[1] + c * truth[2]];
+    const swing = resting ? 0 : (k - STANCE + 1) / SWING;
+    positions.set([rest[0] - p[0], rest[1] - p[1] + 0.1 * Math.sin(Math.PI * swing), rest[2] - p[2] + 0.7 * swing], f * 3);
+    if (k === 0)
+      contacts.push({
+        point: "heel",
+        joint: 0,
+        start: f,
+        end: f + STANCE - 1,
+        on: "ground",
+        anchor: { mode: "settle", point: null },
+        rampIn: null,
+        rampOut: null,
+        origin: "found",
+      });
+  }
+  const point: SolePoint = { id: "heel", local: anatomical, modelled, clearance: 0 };
+  const sole = {
+    leg: {} as Sole["leg"],
+    track: { frameCount: n, positions, rotations },
+    points: [point],
+    upLocal: [0, 1, 0] as const,
+    legLength: 0.9,
+    expected: 0,
+  };
+  return { sole, contacts };
+}
+const calibrated = ({ sole, contacts }: ReturnType<typeof rolling>, travel = new Float64Array(sole.track.frameCount * 2)) =>
+  calibrateSole(sole, contacts, travel, FPS).points[0].local;
+const off = (a: readonly number[], b: readonly number[]) => 1000 * Math.hypot(...a.map((v, i) => v - b[i]));
+
+describe("where a foot rolls about", () => {
+  it("is found to a millimetre, along the sole and across it", () => {
+    for (const truth of [
+      [0, -0.08, -0.03],
+      [0, -0.083, -0.065],
+      [0, -0.078, -0.05],
+    ])
+      expect(off(calibrated(rolling(truth, 25, 6)), truth), truth.join()).toBeLessThan(1);
+  });
+
+  it("stays where the body's proportions have it when nothing rolls", () => {
+    expect(off(calibrated(rolling([0, -0.08, -0.02], 0, 6)), [0, -0.08, -0.05])).toBeLessThan(0.01);
+    const none = { ...rolling([0, -0.08, -0.02], 25, 6), contacts: [] };
+    expect(calibrated(none)).toEqual([0, -0.08, -0.05]);
+  });
+
+  it("is never further than five centimetres from there, and a joint's own place is not moved", () => {
+    const far = calibrated(rolling([0, -0.08, 0.25], 25, 6));
+    expect(off(far, [0, -0.08, -0.05])).toBeLessThan(50.001);
+    expect(calibrated(rolling([0, -0.08, -0.02], 25, 6, true))).toEqual([0, -0.08, -0.05]);
+  });
+
+  it("is seen with the travel put right", () => {
+    const truth = [0, -0.08, -0.03];
+    const given = rolling(truth, 25, 6);
+    // The whole clip drifts along z by 30 cm a second.
+    const n = given.sole.track.frameCount;
+    const travel = Float64Array.from({ length: n * 2 }, (_, i) => (i % 2 === 1 ? (0.3 * Math.floor(i / 2)) / FPS : 0));
+    const positions = given.sole.track.positions.map((v, i) => (i % 3 === 2 ? v + travel[Math.floor(i / 3) * 2 + 1] : v));
+    const drifting = { ...given, sole: { ...given.sole, track: { ...given.sole.track, positions } } };
+    expect(off(calibrated(drifting, travel), truth)).toBeLessThan(1);
+    expect(off(calibrated(drifting), truth)).toBeGreaterThan(3);
+  });
+
+  it("is as sure of a long clip, of which only some spans are asked", () => {
+    const truth = [0, -0.082, -0.035];
+    expect(off(calibrated(rolling(truth, 25, 300)), truth)).toBeLessThan(1);
+  });
+});

@@ -1,0 +1,85 @@
+import { describe, expect, it } from "vitest";
+import type { Sole, SolePoint } from "../character/soles.ts";
+import type { RestPoint } from "../ground/fitGround.ts";
+import { liftOf, planeUnder, settleSoles } from "./settleSoles.ts";
+
+const point = (id: string, modelled: boolean): SolePoint => ({ id, local: [0, -0.1, 0.1], modelled, clearance: 0 });
+const sole = (side: string, expected = 0.02): Sole => ({
+  leg: {} as Sole["leg"],
+  track: { frameCount: 0, positions: new Float64Array(0), rotations: new Float32Array(0) },
+  points: [point(`${side}Heel`, false), point(`${side}Toe`, true)],
+  upLocal: [0, 1, 0],
+  legLength: 0.9,
+  expected,
+});
+const soles = [sole("left"), sole("right")];
+/** Six places a part along a walk, on a plane of that slope, at a height a part. */
+function rests(heights: Readonly<Record<string, number>>, slopeZ = 0, from = 0): RestPoint[] {
+  return Object.entries(heights).flatMap(([part, height]) =>
+    Array.from({ length: 6 }, (_, i): RestPoint => {
+      const z = from + 0.7 * i;
+      return { part, point: [part.startsWith("left") ? 0.1 : -0.1, height + slopeZ * z, z], weight: 1, stirs: 0.0005 };
+    }),
+  );
+}
+const both = (heel: number, toe: number) => ({ leftHeel: heel, rightHeel: heel, leftToe: toe, rightToe: toe });
+const settled = (heights: Readonly<Record<string, number>>) => settleSoles(soles, rests(heights));
+
+describe("the ground off, or a sole thicker than it looks", () => {
+  it("is a thicker sole while the joints lie where soles can explain: each keeps its height, the clip's zero is believed", () => {
+    const {
+      soles: [left],
+      off,
+    } = settled(both(0.03, 0.025));
+    expect(off).toBe(0);
+    expect(left.points[1].clearance).toBeCloseTo(0.025, 4);
+    expect(left.points[1].local).toEqual([0, -0.1, 0.1]);
+    // An estimate goes down to the ground.
+    expect(left.points[0].local[1]).toBeCloseTo(-0.13, 4);
+    expect(left.points[0].clearance).toBe(0);
+    expect(settled(both(0.05, 0.088)).off).toBe(0);
+  });
+
+  it("is the ground where they lie higher than any sole, or under zero, by what proportions leave over", () => {
+    const high = settled(both(0.3, 0.3));
+    expect(high.off).toBeCloseTo(0.28, 4);
+    expect(high.soles[0].points[1].clearance).toBeCloseTo(0.02, 4);
+    const low = settled(both(-0.05, -0.05));
+    expect(low.off).toBeCloseTo(-0.07, 4);
+    expect(low.soles[1].points[1].clearance).toBeCloseTo(0.02, 4);
+    // A few millimetres under zero are none.
+    expect(settled(both(-0.004, -0.004)).off).toBe(0);
+  });
+
+  it("goes by the estimates where no joint is there, and says nothing of parts that never rest", () => {
+    const {
+      soles: [left, right],
+      off,
+    } = settled({ leftHeel: 0.01 });
+    expect(off).toBe(0);
+    expect(left.points[0].local[1]).toBeCloseTo(-0.11, 4);
+    expect(right.points).toEqual(soles[1].points);
+    expect(left.points[1]).toEqual(soles[0].points[1]);
+    expect(settleSoles(soles, [])).toEqual({ soles, off: 0 });
+  });
+});
+
+describe("a slope", () => {
+  it("is counted from the place nearest to the origin that the feet have been to", () => {
+    const fit = { slopeX: 0.1, slopeZ: 0.2, heights: new Map<string, number>() };
+    const at = (x: number, z: number): RestPoint => ({ part: "a", point: [x, 0, z], weight: 1, stirs: 0 });
+    // The origin lies among them: nothing to count.
+    expect(liftOf([at(-1, -2), at(3, 4)], fit)).toBe(0);
+    expect(liftOf([at(2, 5), at(3, 9)], fit)).toBeCloseTo(0.1 * 2 + 0.2 * 5, 12);
+    expect(liftOf([at(-4, -9), at(-3, -6)], fit)).toBeCloseTo(0.1 * -3 + 0.2 * -6, 12);
+    expect(liftOf([], fit)).toBe(0);
+  });
+
+  it("is the plane that the parts stand on by their clearances", () => {
+    const fit = { slopeX: 0, slopeZ: 0.05, heights: new Map([["leftToe", 0.12]]) };
+    const [left] = settled(both(0.03, 0.025)).soles;
+    const ground = planeUnder([left], fit);
+    expect(ground.slopeZ).toBe(0.05);
+    expect(ground.height).toBeCloseTo(0.12 - left.points[1].clearance, 4);
+  });
+});
