@@ -58,7 +58,7 @@ describe("a part that the body as a whole has to bring to its place", () => {
 
   it("goes half of the way by half the weight, and nowhere without any", () => {
     const target = seat.map((v, i) => v + [0.1, 0, 0][i]);
-    const half = held([contact("seat", target)], all.map(() => 0.5) as Float64Array);
+    const half = held([contact("seat", target)], new Float64Array(N).fill(0.5));
     expect(worldAt(half, 40, 0).place[0]).toBeCloseTo(0.05, 4);
     expect(held([contact("seat", target)], new Float64Array(N))).toBe(clip);
     expect(held([])).toBe(clip);

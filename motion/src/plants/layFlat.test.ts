@@ -107,7 +107,7 @@ describe("a foot laid flat", () => {
     expect(laid(rolled, stand({ flat: 0 }), 1)).toBe(rolled);
     expect(laid(rolled, stand(), 0)).toBe(rolled);
     expect(laid(rolled, [], 1)).toBe(rolled);
-    expect(off(laid(rolled, stand(), 1, LEVEL_GROUND, all.map(() => 0.5) as Float64Array), 40)).toBeCloseTo(10, 0);
+    expect(off(laid(rolled, stand(), 1, LEVEL_GROUND, new Float64Array(N).fill(0.5)), 40)).toBeCloseTo(10, 0);
     // A hand that rests is not a foot.
     expect(laid(rolled, [contact("leftHand", 30, 50)], 1)).toBe(rolled);
   });
