@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { foundContact } from "../testing/contacts.ts";
 import { applyContactEdits, type Contact, type ContactEdit, contactEditSchema, type EditTarget, makeContactEdit, overlap, sortContacts } from "./contact.ts";
 
 const FPS = 30;
@@ -9,17 +10,7 @@ const target: EditTarget = {
   besides: (point) => (point === "leftToe" ? ["leftHeel"] : []),
   jointOf: (part) => ("joint" in part && part.joint === "Thigh" ? 3 : undefined),
 };
-const found = (point: string, start: number, end: number): Contact => ({
-  point,
-  joint: 1,
-  start,
-  end,
-  on: "ground",
-  anchor: { mode: "settle", point: null },
-  rampIn: null,
-  rampOut: null,
-  origin: "found",
-});
+const found = (point: string, start: number, end: number) => foundContact(point, start, end, { joint: 1 });
 const edit = (point: string, from: number, to: number, rest: Partial<ContactEdit> = {}): ContactEdit =>
   makeContactEdit({ id: `${point}${from}`, point, start: from / FPS, end: to / FPS, ...rest });
 const spans = (contacts: readonly Contact[]) => contacts.map((c) => `${c.point} ${c.start}-${c.end} ${c.origin}`);

@@ -3,6 +3,7 @@ import type { ContactPoint } from "../character/contactPoints.ts";
 import type { Contact } from "../contacts/contact.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
 import { LEVEL_GROUND, planeGround } from "../ground/ground.ts";
+import { foundContact } from "../testing/contacts.ts";
 import { stick, withShift } from "../testing/patched.ts";
 import { placeAnchors } from "./anchors.ts";
 import { limbEnds } from "./plants.ts";
@@ -14,18 +15,7 @@ const ends = limbEnds(base.character, base.points);
 const frames = Array.from({ length: 21 }, (_, i) => 40 + i);
 const clip = frames.reduce((c, f) => withShift(c, 0, [f], [0.01 * (f - 50), 0, 0]), base.clip);
 const tracks = new PointTracks(base.character.skeleton, clip, base.points);
-const contact = (point: string, rest: Partial<Contact> = {}): Contact => ({
-  point,
-  joint: 0,
-  start: 40,
-  end: 60,
-  on: "ground",
-  anchor: { mode: "settle", point: null },
-  rampIn: null,
-  rampOut: null,
-  origin: "found",
-  ...rest,
-});
+const contact = (point: string, rest: Partial<Contact> = {}) => foundContact(point, 40, 60, rest);
 const placed = (contacts: readonly Contact[], settings: Partial<PlantSettings> = {}, ground = LEVEL_GROUND) =>
   placeAnchors(contacts, tracks, ends, ground, { ...PLANT_DEFAULTS, ...settings }).map((c) => c.anchor.point as readonly [number, number, number]);
 const course = (id: string, f: number) => [0, 1, 2].map((i) => (tracks.course(id) as Float64Array)[f * 3 + i]);

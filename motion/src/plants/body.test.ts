@@ -3,6 +3,7 @@ import { type Clip, ClipDraft } from "../clip/clip.ts";
 import type { Contact } from "../contacts/contact.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
 import type { Motion } from "../motion.ts";
+import { foundContact } from "../testing/contacts.ts";
 import { apart, differences, stick, worldAt } from "../testing/patched.ts";
 import { holdBody } from "./body.ts";
 import { PLANT_DEFAULTS } from "./settings.ts";
@@ -23,18 +24,8 @@ const placeOf = (of: Clip, id: string, f: number) => {
   const course = new PointTracks(stick.skeleton, of, base.points).course(id) as Float64Array;
   return Array.from(course.slice(f * 3, f * 3 + 3));
 };
-const contact = (point: string, anchor: readonly number[], rest: Partial<Contact> = {}): Contact => ({
-  point,
-  joint: 0,
-  start: 30,
-  end: 50,
-  on: "place",
-  anchor: { mode: "set", point: [anchor[0], anchor[1], anchor[2]] },
-  rampIn: null,
-  rampOut: null,
-  origin: "set",
-  ...rest,
-});
+const contact = (point: string, [x, y, z]: readonly number[], rest: Partial<Contact> = {}) =>
+  foundContact(point, 30, 50, { on: "place", anchor: { mode: "set", point: [x, y, z] }, origin: "set", ...rest });
 const settings = { ...PLANT_DEFAULTS, landingRamp: 6 / 30, liftRamp: 10 / 30 };
 const held = (contacts: readonly Contact[], weights = all, settled: Clip | null = null) => {
   const motion: Motion = { ...base, clip, contacts, plants: [{ settings, weights }] };

@@ -3,6 +3,7 @@ import { type Clip, ClipDraft } from "../clip/clip.ts";
 import type { Contact } from "../contacts/contact.ts";
 import { LEVEL_GROUND, planeGround } from "../ground/ground.ts";
 import { rotateVecFlat } from "../math/quat.ts";
+import { foundContact } from "../testing/contacts.ts";
 import { differences, stick, worldAt } from "../testing/patched.ts";
 import { layFlat } from "./layFlat.ts";
 import { limbEnds } from "./plants.ts";
@@ -27,18 +28,7 @@ function standing(roll: number, pitch = 0): Clip {
   }
   return draft.done();
 }
-const contact = (point: string, start: number, end: number, rest: Partial<Contact> = {}): Contact => ({
-  point,
-  joint: foot,
-  start,
-  end,
-  on: "ground",
-  anchor: { mode: "settle", point: null },
-  rampIn: null,
-  rampOut: null,
-  origin: "found",
-  ...rest,
-});
+const contact = (point: string, start: number, end: number, rest: Partial<Contact> = {}) => foundContact(point, start, end, { joint: foot, ...rest });
 const stand = (rest: Partial<Contact> = {}) => [contact("leftHeel", 30, 50, rest), contact("leftToe", 30, 50, rest)];
 const laid = (clip: Clip, contacts: readonly Contact[], amount: number, ground = LEVEL_GROUND, weights = all) =>
   layFlat({ ...base, contacts, ground }, clip, ends, { ...PLANT_DEFAULTS, layFlat: amount, landingRamp: 6 / 30, liftRamp: 10 / 30 }, weights);

@@ -1,26 +1,16 @@
 import { describe, expect, it } from "vitest";
 import { type Clip, readPosition, readRotation } from "../clip/clip.ts";
-import type { Contact } from "../contacts/contact.ts";
 import { quatAngleFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
 import { PLANT_DEFAULTS } from "../plants/settings.ts";
+import { foundContact } from "../testing/contacts.ts";
 import { stick } from "../testing/patched.ts";
 import { atRate, throughWarp } from "./through.ts";
 import { cropWarp, identityWarp, inputAt, type TimeWarp } from "./warp.ts";
 
 const FPS = 30;
 const { base } = stick.evaluator().evaluate(stick.work());
-const contact = (start: number, end: number): Contact => ({
-  point: "leftToe",
-  joint: 0,
-  start,
-  end,
-  on: "ground",
-  anchor: { mode: "settle", point: null },
-  rampIn: null,
-  rampOut: null,
-  origin: "found",
-});
+const contact = (start: number, end: number) => foundContact("leftToe", start, end);
 const ramp = Float64Array.from({ length: 90 }, (_, f) => f / 89);
 const motion: Motion = { ...base, contacts: [contact(10, 30), contact(60, 60)], plants: [{ settings: PLANT_DEFAULTS, weights: ramp }], settled: base.clip };
 const arm = stick.joint("LeftArm");
