@@ -1,21 +1,10 @@
 import { describe, expect, it } from "vitest";
 import { planeGround } from "../ground/ground.ts";
-import type { Contact } from "./contact.ts";
+import { foundContact } from "../testing/contacts.ts";
 import { commonHeave } from "./heave.ts";
 
 const FPS = 60;
 const FRAMES = 240;
-const contact = (point: string, start: number, end: number): Contact => ({
-  point,
-  joint: 0,
-  start,
-  end,
-  on: "ground",
-  anchor: { mode: "settle", point: null },
-  rampIn: null,
-  rampOut: null,
-  origin: "found",
-});
 
 /** Two feet in turn, each down for 36 frames of 60, both for 6 between; the body bobs by `size` metres at `rate` Hz over a floor at 5 cm. */
 function bobbing(size: number, rate: number, noise = 0) {
@@ -36,9 +25,9 @@ function bobbing(size: number, rate: number, noise = 0) {
     ["rightToe", course(30)],
   ]);
   const contacts = [0, 30].flatMap((phase, side) =>
-    Array.from({ length: 5 }, (_, k) => contact(side ? "rightToe" : "leftToe", Math.max(0, k * 60 - phase), Math.min(FRAMES - 1, k * 60 - phase + 35))).filter(
-      (c) => c.end > c.start,
-    ),
+    Array.from({ length: 5 }, (_, k) =>
+      foundContact(side ? "rightToe" : "leftToe", Math.max(0, k * 60 - phase), Math.min(FRAMES - 1, k * 60 - phase + 35)),
+    ).filter((c) => c.end > c.start),
   );
   return {
     bob,
