@@ -26,6 +26,20 @@ export interface Motion {
   readonly settled: Clip | null;
 }
 
+/** Are two motions the same but for the samples of their clips? */
+export function sameButClip(a: Motion, b: Motion): boolean {
+  return (
+    a.character === b.character &&
+    a.contacts === b.contacts &&
+    a.plants === b.plants &&
+    a.ground === b.ground &&
+    a.points === b.points &&
+    a.support === b.support &&
+    a.clip.frameCount === b.clip.frameCount &&
+    a.clip.fps === b.clip.fps
+  );
+}
+
 export interface LivePlant {
   readonly settings: PlantSettings;
   /** weight of the plant at each frame, 0..1 */

@@ -1,6 +1,6 @@
 import { changedWindows, type FrameWindow, frameTotal, mergedWindows, splicedClip, widened } from "./clip/changes.ts";
 import type { Patch } from "./documents/patch.ts";
-import type { Motion } from "./motion.ts";
+import { type Motion, sameButClip } from "./motion.ts";
 import { applyPiece, kindOf, type PatchNote } from "./patches/index.ts";
 import { pieceOf } from "./piece.ts";
 import { frameOf } from "./time/warp.ts";
@@ -26,7 +26,7 @@ export function renewed(made: Made, patch: Patch, input: Motion, notes: PatchNot
   const kind = kindOf(patch);
   const { fps, frameCount } = input.clip;
   const own = made.patch.kind === patch.kind && kind.ranged && !kind.warps;
-  if (!own || !sameAround(made.input, input) || !sameAround(made.input, made.output)) return null;
+  if (!own || !sameButClip(made.input, input) || !sameButClip(made.input, made.output)) return null;
   const sees = [made.patch, patch].map((p) => kind.sees(p.settings, fps));
   if (sees[0] === "whole" || sees[1] === "whole") return null;
   const before = Math.ceil(Math.max(sees[0].before, sees[1].before) * fps);
@@ -49,20 +49,6 @@ export function renewed(made: Made, patch: Patch, input: Motion, notes: PatchNot
 function sameWork(a: Patch, b: Patch): boolean {
   const work = ({ name, muted, solo, ...rest }: Patch) => JSON.stringify(rest);
   return work(a) === work(b);
-}
-
-/** Are two motions the same but for their clips? */
-function sameAround(a: Motion, b: Motion): boolean {
-  return (
-    a.character === b.character &&
-    a.contacts === b.contacts &&
-    a.plants === b.plants &&
-    a.ground === b.ground &&
-    a.points === b.points &&
-    a.support === b.support &&
-    a.clip.frameCount === b.clip.frameCount &&
-    a.clip.fps === b.clip.fps
-  );
 }
 
 /** The frames on which a patch has weight. */

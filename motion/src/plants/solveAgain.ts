@@ -1,6 +1,6 @@
 import { changedWindows, type FrameWindow, frameTotal, mergedWindows, splicedClip, widened } from "../clip/changes.ts";
 import { type Clip, cropClip } from "../clip/clip.ts";
-import type { Motion } from "../motion.ts";
+import { type Motion, sameButClip } from "../motion.ts";
 import { pieceOf } from "../piece.ts";
 import { contactRamps, limbEnds } from "./plants.ts";
 import { DROP_SECONDS, solvePlants } from "./solve.ts";
@@ -26,7 +26,7 @@ export function solveLast(motion: Motion, known: Solved | null, pause: () => voi
   const done = (clip: Clip): Motion => ({ ...motion, clip, settled: clip });
   if (!settled) return done(solvePlants(motion, null, pause));
   const gap = Math.round(motion.clip.fps / 2);
-  const before = known && sameHold(known.input, motion) && known.input.settled ? known : null;
+  const before = known && sameButClip(known.input, motion) && known.input.settled ? known : null;
   const changed = before
     ? mergedWindows([...changedWindows(before.input.clip, motion.clip, gap), ...changedWindows(before.input.settled as Clip, settled, gap)], gap)
     : changedWindows(settled, motion.clip, gap);
@@ -53,18 +53,6 @@ export function solveWindow(motion: Motion, settled: Clip | null, also: Float64A
   const scope = settled && { settled: cropClip(settled, from, to), also: also.slice(from, to + 1) };
   const clip = solvePlants(piece, scope);
   return pieceOf({ ...pieceOf(motion, from, to), clip }, window[0] - from, window[1] - from);
-}
-
-/** Do two motions ask for the same to be held, on clips of one shape? */
-function sameHold(a: Motion, b: Motion): boolean {
-  return (
-    a.character === b.character &&
-    a.contacts === b.contacts &&
-    a.plants === b.plants &&
-    a.ground === b.ground &&
-    a.points === b.points &&
-    a.clip.frameCount === b.clip.frameCount
-  );
 }
 
 /** A piece with its contacts cut to its frames. */

@@ -174,6 +174,7 @@ function Bar({ contact, side, slide, course, picked, last, bind, onPick, onRemov
   const cells = Math.max(1, Math.min(CELLS, contact.end - contact.start + 1, Math.floor(wide / 5)));
   // Where bars are too narrow to be taken by an end, they are drawn without ends and slopes: a long clip has many hundreds of them.
   const plain = wide < PLAIN && !picked;
+  const end = { y: y - 1, width: 7, height: BAR + 2, fill: picked ? "var(--cobalt)" : "transparent", rx: 1.5, className: "cursor-ew-resize touch-none" };
   return (
     // biome-ignore lint/a11y/useSemanticElements: a shape in a drawing cannot be a button element
     <g
@@ -243,28 +244,8 @@ function Bar({ contact, side, slide, course, picked, last, bind, onPick, onRemov
       )}
       {!plain && (
         <>
-          <rect
-            data-handle="start"
-            x={x0 - 3}
-            y={y - 1}
-            width={7}
-            height={BAR + 2}
-            fill={picked ? "var(--cobalt)" : "transparent"}
-            rx={1.5}
-            className="cursor-ew-resize touch-none"
-            {...drag(moveStart)}
-          />
-          <rect
-            data-handle="end"
-            x={x1 - 4}
-            y={y - 1}
-            width={7}
-            height={BAR + 2}
-            fill={picked ? "var(--cobalt)" : "transparent"}
-            rx={1.5}
-            className="cursor-ew-resize touch-none"
-            {...drag(moveEnd)}
-          />
+          <rect data-handle="start" x={x0 - 3} {...end} {...drag(moveStart)} />
+          <rect data-handle="end" x={x1 - 4} {...end} {...drag(moveEnd)} />
         </>
       )}
       {picked && (

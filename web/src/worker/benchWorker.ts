@@ -4,7 +4,6 @@ import {
   conjugateQuatFlat,
   type Evaluation,
   Evaluator,
-  findingsOf,
   findPart,
   frameOf,
   gaugeOf,
@@ -17,7 +16,6 @@ import {
   type MotionFile,
   type MotionRange,
   measuredCurve,
-  measureSteps,
   measureUnit,
   mirroredSet,
   mirrorPose,
@@ -30,7 +28,6 @@ import {
   type PoseEdit,
   PoseFrame,
   pasteEdit,
-  poseMovedCm,
   previewFrame,
   quatAngleFlat,
   rangeOfMotion,
@@ -38,17 +35,14 @@ import {
   restPose,
   rotateVecFlat,
   type StoredPose,
-  sameClock,
-  sourceInTime,
   takePose,
-  totalsOf,
-  treatedFindings,
   type Work,
 } from "@stride/motion";
 import { transfer } from "comlink";
+import { FigureMeasurer } from "./figures.ts";
 import { buffersOf, sentView } from "./sentViews.ts";
 import { type StretchRequest, stretchKeys } from "./stretchTools.ts";
-import type { CharacterView, CurveSpec, CurveView, Figures, FirstLook, MotionFigures, Opened, Posed, PosedFrame, Problem, StageFigures } from "./views.ts";
+import type { CharacterView, CurveSpec, CurveView, Figures, FirstLook, Opened, Posed, PosedFrame, Problem } from "./views.ts";
 
 /** Thrown out of work that the page no longer wants. */
 class Superseded extends Error {}
@@ -66,9 +60,7 @@ export class BenchWorker {
   private serial = 0;
   /** shared with the page: the number of its newest request, and how much of what is being done is done, in thousandths */
   private newest: Int32Array | null = null;
-  private readonly measured = new WeakMap<Motion, MotionFigures>();
-  private timed: { readonly base: Motion; readonly key: string; readonly motion: Motion } | undefined;
-  private readonly movedBy = new WeakMap<Motion, { before: Motion; cm: number | null }>();
+  private readonly measurer = new FigureMeasurer();
 
   open(bytes: Uint8Array, fileName: string, unitScale: number | null, upAxis: "y" | "z" | null, newest: SharedArrayBuffer | null = null): Opened {
     this.newest = newest && new Int32Array(newest);
@@ -262,7 +254,7 @@ export class BenchWorker {
   async figures(request = 0): Promise<Figures | null> {
     const evaluation = this.last;
     if (!evaluation) return null;
-    const steps = this.figureSteps(evaluation);
+    const steps = this.measurer.steps(evaluation);
     let started = performance.now();
     for (;;) {
       const { done, value } = steps.next();
@@ -272,47 +264,6 @@ export class BenchWorker {
       if (this.superseded(request) || this.last !== evaluation) return null;
       started = performance.now();
     }
-  }
-
-  private *figureSteps(evaluation: Evaluation): Generator<void, Figures> {
-    const stages: Record<string, StageFigures> = {};
-    const before = yield* this.measure(evaluation.base);
-    let input = evaluation.base;
-    for (const { patch, motion, warp } of evaluation.stages) {
-      const moved = sameClock({ fps: 1, seconds: 0, warps: [warp], receives: {} }) ? this.moved(input, motion) : null;
-      yield;
-      const [own, made] = [yield* this.measure(input), yield* this.measure(motion)];
-      stages[patch.id] = { before: own.totals, after: made.totals, poseMovedCm: moved };
-      input = motion;
-    }
-    const after = yield* this.measure(evaluation.result);
-    const timed = yield* this.measure(this.inResultsTime(evaluation));
-    return { before, after, treated: treatedFindings(timed.findings, after.findings), stages };
-  }
-
-  /** The source in the result's time; made once for each map of time. */
-  private inResultsTime({ base, result }: Evaluation): Motion {
-    const key = JSON.stringify(result.time);
-    if (this.timed?.base !== base || this.timed.key !== key) this.timed = { base, key, motion: sourceInTime(base, result) };
-    return this.timed.motion;
-  }
-
-  private moved(before: Motion, after: Motion): number | null {
-    const known = this.movedBy.get(after);
-    if (known && known.before === before) return known.cm;
-    const cm = poseMovedCm(before, after);
-    this.movedBy.set(after, { before, cm });
-    return cm;
-  }
-
-  private *measure(motion: Motion): Generator<void, MotionFigures> {
-    let figures = this.measured.get(motion);
-    if (!figures) {
-      const measures = yield* measureSteps(motion);
-      figures = { totals: totalsOf(measures), findings: findingsOf(motion, measures), spans: measures.spans };
-      this.measured.set(motion, figures);
-    }
-    return figures;
   }
 }
 
