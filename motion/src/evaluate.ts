@@ -9,7 +9,7 @@ import { bodyOverrides, type Work } from "./documents/work.ts";
 import { LEVEL_GROUND } from "./ground/ground.ts";
 import { clipWorld, type WorldClip } from "./kinematics/forward.ts";
 import type { Motion } from "./motion.ts";
-import { applyPatch, kindOf, type PatchNote, patchWarp } from "./patches/index.ts";
+import { applyPatch, type PatchNote, patchWarp } from "./patches/index.ts";
 import { type Solved, solveLast } from "./plants/solveAgain.ts";
 import { renewed } from "./renew.ts";
 import type { Sources } from "./sources.ts";
@@ -125,6 +125,7 @@ export class Evaluator {
       ground: LEVEL_GROUND,
       support: { byFeet: true, share: 0, said: false },
       plants: [],
+      groundTravel: null,
       settled: null,
     };
   }
@@ -148,7 +149,7 @@ export class Evaluator {
     const seconds = (input.clip.frameCount - 1) / input.clip.fps;
     const again = hit && renewed({ patch: hit.stage.patch, input: hit.input, output: hit.stage.motion }, patch, input, notes, pause);
     const motion = again ?? applyPatch(input, patch, notes, pause);
-    const stage = { patch, motion, warp: patchWarp(patch, seconds, input.clip.fps), notes };
+    const stage = { patch, motion, warp: patchWarp(patch, seconds, input.clip.fps, input), notes };
     this.cache.set(patch.id, { key, input, stage });
     return stage;
   }
@@ -189,6 +190,7 @@ function groundedMotion(character: Character, clip: Clip, grounding: Grounding, 
     ground,
     support,
     plants: [],
+    groundTravel: null,
     settled: null,
   };
   return { motion, unused };
@@ -205,19 +207,4 @@ export function clocksOf(evaluation: Evaluation): Clocks {
   }
   const { fps, frameCount } = evaluation.base.clip;
   return { fps, seconds: (frameCount - 1) / fps, warps, receives };
-}
-
-/**
- * The longest time that any patch of a stack receives, and the source's own, seconds: moments of the document lie within it. Follows the kinds'
- * maps of time alone, without evaluating anything. Throws PatchError where a map cannot be made.
- */
-export function longestSeconds(patches: readonly Patch[], sourceSeconds: number, fps: number): number {
-  let seconds = sourceSeconds;
-  let longest = seconds;
-  for (const patch of activePatches(patches)) {
-    if (!kindOf(patch)) continue;
-    seconds = patchWarp(patch, seconds, fps).seconds;
-    longest = Math.max(longest, seconds);
-  }
-  return longest;
 }

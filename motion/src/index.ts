@@ -30,7 +30,7 @@ export { checkWork, type DocumentContext, problemOf, readRecipe, readWork } from
 export { checkShape } from "./documents/shape.ts";
 export { movedPatch } from "./documents/times.ts";
 export { DEFAULT_RECIPE, emptyWork, RECIPE_FORMAT, type Recipe, WORK_FORMAT, type Work } from "./documents/work.ts";
-export { clocksOf, type Evaluation, Evaluator, longestSeconds, type Stage } from "./evaluate.ts";
+export { clocksOf, type Evaluation, Evaluator, type Stage } from "./evaluate.ts";
 export { MotionFormatError, PatchError } from "./formats/errors.ts";
 export type { ByteSource, FileBytes, MotionFile, ReadOptions } from "./formats/format.ts";
 export {

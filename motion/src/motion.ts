@@ -22,8 +22,16 @@ export interface Motion {
   readonly support: Support;
   /** live plants, to be solved once more on the finished motion */
   readonly plants: readonly LivePlant[];
+  /** how the ground moves under the body, where the figure's travel is shown as the ground's; null: it lies still. The clip is as the ground sees it */
+  readonly groundTravel: GroundTravel | null;
   /** the clip in which every plant's contacts were held last: frames that are still as there need no solving again */
   readonly settled: Clip | null;
+}
+
+/** How far the ground has moved by each frame [frame], metres along the world's x and z: what the figure travels less than its clip. */
+export interface GroundTravel {
+  readonly x: Float64Array;
+  readonly z: Float64Array;
 }
 
 /** Are two motions the same but for the samples of their clips? */
@@ -35,6 +43,7 @@ export function sameButClip(a: Motion, b: Motion): boolean {
     a.ground === b.ground &&
     a.points === b.points &&
     a.support === b.support &&
+    a.groundTravel === b.groundTravel &&
     a.clip.frameCount === b.clip.frameCount &&
     a.clip.fps === b.clip.fps
   );

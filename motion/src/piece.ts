@@ -14,6 +14,7 @@ export function pieceOf(motion: Motion, from: number, to: number): Motion {
     clip,
     time: composeWarps(cropWarp(from / fps, to / fps), motion.time),
     plants: motion.plants.map((plant) => ({ ...plant, weights: plant.weights.slice(from, to + 1) })),
+    groundTravel: motion.groundTravel && { x: motion.groundTravel.x.slice(from, to + 1), z: motion.groundTravel.z.slice(from, to + 1) },
     settled: null,
   };
 }

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { seconds, timed } from "../documents/fields.ts";
+import { moment, timed } from "../documents/fields.ts";
 
 /** How a curve passes a key. smooth: the neighbours' slope; flat: level; linear and stepped: straight on, or held, to the next; free: slopes of its own. */
 export const TANGENTS = ["smooth", "flat", "linear", "stepped", "free"] as const;
@@ -8,7 +8,7 @@ export type Tangent = (typeof TANGENTS)[number];
 export const keySchema = z
   .strictObject({
     /** seconds of the motion that the curve belongs to */
-    at: timed(seconds),
+    at: timed(moment),
     value: z.number(),
     tangent: z.enum(TANGENTS),
     /** units a second, before and after the key; used when it is free */

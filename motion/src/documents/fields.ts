@@ -6,6 +6,9 @@ const LONGEST_SECONDS = 36_000;
 /** A moment or a length of time, seconds. */
 export const seconds = z.number().min(0).max(LONGEST_SECONDS);
 
+/** A moment of the motion that a patch receives, seconds: before its start or behind its end where a change of time beneath has cut it away. */
+export const moment = z.number().min(-LONGEST_SECONDS).max(LONGEST_SECONDS);
+
 /** What the walker over times finds in a schema's meta data. */
 export interface TimeMark {
   /** a moment of the motion that a patch receives (of the source, in a contact edit), which moves along when time below it changes */

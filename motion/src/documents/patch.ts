@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { partRefSchema } from "../character/parts.ts";
 import { RAMP_SHAPES } from "../math/ramp.ts";
-import { duration, seconds, timed } from "./fields.ts";
+import { duration, moment, timed } from "./fields.ts";
 
 /** Longest ramp of a patch, seconds. */
 export const LONGEST_RAMP = 60;
@@ -21,7 +21,7 @@ export const patchSchema = z.strictObject({
   muted: z.boolean().default(false),
   solo: z.boolean().default(false),
   range: z
-    .strictObject({ start: timed(seconds), end: timed(seconds) })
+    .strictObject({ start: timed(moment), end: timed(moment) })
     .refine((r) => r.end >= r.start, { error: "the range ends before it starts", path: ["end"] })
     .nullable()
     .default(null),

@@ -1,7 +1,7 @@
 import type { z } from "zod";
 import { patchKind } from "../patches/index.ts";
 import { mapMarked } from "./marked.ts";
-import { type Patch, patchSchema } from "./patch.ts";
+import { LONGEST_RAMP, type Patch } from "./patch.ts";
 
 /** A value with every moment in it mapped, moments being the fields that its schema marks so (`timed`). */
 export function mapMoments(schema: z.ZodType, value: unknown, map: (moment: number) => number): unknown {
@@ -13,10 +13,23 @@ export function mapMoments(schema: z.ZodType, value: unknown, map: (moment: numb
   );
 }
 
-/** A patch with every moment in it mapped: its range, and what its kind marks in its settings. Lengths of time stay. */
+/**
+ * A patch with every moment in it mapped: its range with the ramps beside it, and what its kind marks in its settings. Other lengths of time stay.
+ * A ramp keeps its length where its far end comes to lie on the other side of its stretch.
+ */
 export function movedPatch(patch: Patch, map: (moment: number) => number): Patch {
   const kind = patchKind(patch.kind);
-  const { settings, ...rest } = patch;
-  const frame = mapMoments(patchSchema.omit({ settings: true }), rest, map) as Omit<Patch, "settings">;
-  return { ...frame, settings: (kind ? mapMoments(kind.schema, settings, map) : settings) as Patch["settings"] };
+  const { settings, range, ...rest } = patch;
+  const moved = range && { start: map(range.start), end: map(range.end) };
+  const ramp = (length: number, edge: number, far: number) => {
+    const mapped = Math.abs(map(far) - map(edge));
+    return length === 0 || (map(far) - map(edge)) * (far - edge) <= 0 ? length : Math.min(LONGEST_RAMP, mapped);
+  };
+  return {
+    ...rest,
+    range: moved && { start: Math.min(moved.start, moved.end), end: Math.max(moved.start, moved.end) },
+    rampIn: range ? ramp(patch.rampIn, range.start, range.start - patch.rampIn) : patch.rampIn,
+    rampOut: range ? ramp(patch.rampOut, range.end, range.end + patch.rampOut) : patch.rampOut,
+    settings: kind ? kind.afterMove(settings, mapMoments(kind.schema, settings, map) as Patch["settings"]) : settings,
+  };
 }

@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { partRefSchema } from "../character/parts.ts";
 import { type Clip, ClipDraft } from "../clip/clip.ts";
-import { seconds, timed } from "../documents/fields.ts";
+import { moment, timed } from "../documents/fields.ts";
 import { partOfName, secondsOf, settingsUpgrade } from "../documents/steps.ts";
 import { PatchError } from "../formats/errors.ts";
 import type { Freedom } from "../kinematics/bodyReach.ts";
@@ -24,7 +24,7 @@ const schema = z.strictObject({
   about: z.enum(["average", "trend", "pose"]),
   trendInSeconds: z.number().min(0.2).max(10),
   /** the moment whose pose is the middle */
-  poseAt: timed(seconds),
+  poseAt: timed(moment),
   sway: z.boolean(),
   surge: z.boolean(),
   bob: z.boolean(),
@@ -42,6 +42,7 @@ export type AmplitudeSettings = z.infer<typeof schema>;
 export const amplitudePatch = definePatch<AmplitudeSettings>({
   kind: "amplitude",
   title: "Amplitude",
+  group: "correct",
   description: "Makes a movement larger or smaller about its own average, its trend or a pose.",
   schema,
   defaults: {

@@ -19,6 +19,7 @@ export const STEEPEST_TILT = (2.5 * Math.PI) / 180;
 export const floorPatch = definePatch<FloorSettings>({
   kind: "floor",
   title: "Set floor",
+  group: "ground",
   description: "Moves and levels the whole motion so that the floor its feet found lies at height zero.",
   schema,
   defaults: { height: "found", heightCm: 0, level: true },

@@ -18,6 +18,7 @@ export type GroundSettings = z.infer<typeof schema>;
 export const groundPatch = definePatch<GroundSettings>({
   kind: "ground",
   title: "Put on ground",
+  group: "ground",
   description: "Takes the motion onto another ground: a slope, steps, boxes, or level; feet, hips and lean go along.",
   schema,
   defaults: { under: "found", lean: 0.3, shapes: [] },

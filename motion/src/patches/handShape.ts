@@ -17,6 +17,7 @@ export type HandShapeSettings = z.infer<typeof schema>;
 export const handShapePatch = definePatch<HandShapeSettings>({
   kind: "handShape",
   title: "Hand shape",
+  group: "hands",
   description: "Puts the fingers, and only them, into a shape; noisy or missing finger motion is replaced.",
   schema,
   defaults: { left: FLAT_HAND, right: FLAT_HAND },

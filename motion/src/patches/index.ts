@@ -10,10 +10,12 @@ import { amplitudePatch } from "./amplitude.ts";
 import { floorPatch } from "./floor.ts";
 import { groundPatch } from "./ground.ts";
 import { handShapePatch } from "./handShape.ts";
-import type { FieldHint, PatchContext, PatchKind, Posing, Sees } from "./kind.ts";
+import type { FieldHint, PatchContext, PatchGroup, PatchKind, Posing, Sees, WarpContext } from "./kind.ts";
 import { layerPatch } from "./layer.ts";
+import { mirrorPatch } from "./mirror.ts";
 import { plantPatch } from "./plant.ts";
 import { repairPatch } from "./repair.ts";
+import { retimePatch } from "./retime.ts";
 import { touchUpPatch } from "./touchUp.ts";
 import { trimPatch } from "./trim.ts";
 
@@ -21,19 +23,24 @@ type Settings = Record<string, unknown>;
 
 /** A kind with its settings' type hidden, as a list needs it. Whatever takes settings takes them as they are stored, and fills in defaults. */
 export interface AnyPatchKind
-  extends Omit<PatchKind<Settings>, "fields" | "posing" | "sees" | "warp" | "apply" | "applyWindow" | "holds" | "ranged" | "poses" | "once" | "place"> {
+  extends Omit<
+    PatchKind<Settings>,
+    "fields" | "posing" | "sees" | "afterMove" | "warp" | "apply" | "applyWindow" | "holds" | "ranged" | "poses" | "once" | "place" | "group"
+  > {
   readonly fields: Readonly<Record<string, FieldHint>>;
   readonly ranged: boolean;
   readonly poses: boolean;
   readonly once: boolean;
   readonly place: "bottom" | "top";
+  readonly group: PatchGroup;
   readonly holds: boolean;
   /** is it about time? */
   readonly warps: boolean;
   readonly posing: Posing<Settings> | undefined;
   sees(settings: Settings, fps: number): Sees;
+  afterMove(was: Settings, is: Settings): Settings;
   /** null for kinds that leave time alone */
-  warp(settings: Settings, context: { readonly id: string; readonly name: string; readonly seconds: number; readonly fps: number }): TimeWarp | null;
+  warp(settings: Settings, context: WarpContext): TimeWarp | null;
   run(motion: Motion, settings: Settings, context: PatchContext): Motion;
   /** null where the kind cannot, or not now */
   runWindow(motion: Motion, settings: Settings, context: PatchContext, window: FrameWindow): Motion | null;
@@ -56,6 +63,7 @@ export function registered<S extends Settings>(kind: PatchKind<S>): AnyPatchKind
     poses: kind.poses ?? false,
     once: kind.once ?? false,
     place: kind.place ?? "top",
+    group: kind.group ?? "correct",
     holds: kind.holds ?? false,
     warps: kind.warp !== undefined,
     posing: posing && {
@@ -65,6 +73,7 @@ export function registered<S extends Settings>(kind: PatchKind<S>): AnyPatchKind
       ...(posing.edits && { edits: (settings: Settings) => (posing.edits as NonNullable<typeof posing.edits>)(lenient(settings)) }),
     },
     sees: (settings, fps) => kind.sees(lenient(settings), fps),
+    afterMove: (was, is) => kind.afterMove?.(lenient(was), lenient(is)) ?? is,
     warp: (settings, context) => kind.warp?.(parse(settings, context.id, context.name), context) ?? null,
     run(motion, settings, context) {
       const parsed = parse(settings, context.id, context.name);
@@ -84,6 +93,8 @@ const kinds: AnyPatchKind[] = [
   registered(handShapePatch),
   registered(repairPatch),
   registered(trimPatch),
+  registered(retimePatch),
+  registered(mirrorPatch),
 ];
 
 /** Every kind of patch, in the order in which menus list them. A new kind is a file beside this one and a line above. */
@@ -115,9 +126,13 @@ export interface PatchNote {
   readonly message: string;
 }
 
-/** The patch's map of time over a motion; the identity for kinds that leave time alone. */
-export function patchWarp(patch: Patch, seconds: number, fps: number): TimeWarp {
-  return kindOf(patch).warp(patch.settings, { id: patch.id, name: patch.name, seconds, fps }) ?? identityWarp(seconds);
+/**
+ * The patch's map of time over a motion of so many seconds; the identity for kinds that leave time alone. Without the motion itself (`received`) a kind
+ * that has to look at it tells the longest that it may come to.
+ */
+export function patchWarp(patch: Patch, seconds: number, fps: number, received: Motion | null = null): TimeWarp {
+  const context: WarpContext = { id: patch.id, name: patch.name, seconds, fps, limited: patch.parts !== null, received };
+  return kindOf(patch).warp(patch.settings, context) ?? identityWarp(seconds);
 }
 
 const NO_PAUSE = () => {};
@@ -125,9 +140,9 @@ const NO_PAUSE = () => {};
 /** The motion after one patch. A weight of zero everywhere returns the motion itself. Parts that the body lacks are noted. What `pause` throws ends it. */
 export function applyPatch(motion: Motion, patch: Patch, notes: PatchNote[] = [], pause: () => void = NO_PAUSE): Motion {
   const seconds = (motion.clip.frameCount - 1) / motion.clip.fps;
-  const warped = throughWarp(motion, patchWarp(patch, seconds, motion.clip.fps));
+  const warped = throughWarp(motion, patchWarp(patch, seconds, motion.clip.fps, motion));
   const whole = kindOf(patch).ranged ? patch : { ...patch, range: null, weight: 1 };
-  return applyPiece(warped, whole, 0, warped.clip.frameCount, warped, notes, pause);
+  return applyPiece(warped, whole, 0, warped.clip.frameCount, warped, notes, pause, motion);
 }
 
 /**
@@ -142,8 +157,9 @@ export function applyPiece(
   known: Motion,
   notes: PatchNote[] = [],
   pause: () => void = NO_PAUSE,
+  received: Motion = piece,
 ): Motion {
-  const context = contextOf(piece, patch, offset, frameCount, known, notes, pause);
+  const context = contextOf(piece, patch, offset, frameCount, known, notes, pause, received);
   // As if it were not there.
   if (context.weights.every((w) => w === 0)) return piece;
   return told(patch, () => kindOf(patch).run(piece, patch.settings, context));
@@ -153,7 +169,7 @@ export function applyPiece(
 export function applyWindow(motion: Motion, patch: Patch, window: FrameWindow): Motion | null {
   const kind = kindOf(patch);
   const whole = kind.ranged ? patch : { ...patch, range: null, weight: 1 };
-  const context = contextOf(motion, whole, 0, motion.clip.frameCount, motion, [], NO_PAUSE);
+  const context = contextOf(motion, whole, 0, motion.clip.frameCount, motion, [], NO_PAUSE, motion);
   return told(patch, () => kind.runWindow(motion, patch.settings, context, window));
 }
 
@@ -166,28 +182,34 @@ function told<T>(patch: Patch, run: () => T): T {
   }
 }
 
-/** A patch's place in a motion. Throws PatchError where it lies outside. */
-function contextOf(piece: Motion, patch: Patch, offset: number, frameCount: number, known: Motion, notes: PatchNote[], pause: () => void): PatchContext {
+/** A patch's place in a motion. One whose range lies outside has no weight anywhere, which is noted. */
+function contextOf(
+  piece: Motion,
+  patch: Patch,
+  offset: number,
+  frameCount: number,
+  known: Motion,
+  notes: PatchNote[],
+  pause: () => void,
+  received: Motion,
+): PatchContext {
   const kind = kindOf(patch);
   const { fps } = piece.clip;
   const last = frameCount - 1;
   const from = patch.range ? frameOf(patch.range.start, fps) : 0;
   const to = patch.range ? frameOf(patch.range.end, fps) : last;
-  if (from > last)
-    throw new PatchError(
-      patch.id,
-      patch.name,
-      "range",
-      `starts at ${patch.range?.start.toFixed(2)} s (frame ${Math.round(from)}), but the motion here has frames 0–${last}`,
-    );
-  const start = Math.min(last, Math.ceil(from));
+  const start = Math.max(0, Math.min(last, Math.ceil(from)));
   const end = Math.max(start, Math.min(last, Math.floor(to)));
   const weights = Float64Array.from(
     { length: piece.clip.frameCount },
-    (_, f) =>
-      patch.weight *
-      rangeWeight(f + offset, Math.min(last, from), Math.min(last, to), frameOf(patch.rampIn, fps), frameOf(patch.rampOut, fps), patch.rampShape),
+    (_, f) => patch.weight * rangeWeight(f + offset, from, to, frameOf(patch.rampIn, fps), frameOf(patch.rampOut, fps), patch.rampShape),
   );
+  if (patch.range && (from > last || to < 0) && weights.every((w) => w === 0))
+    notes.push({
+      patchId: patch.id,
+      field: "range",
+      message: `its stretch lies ${to < 0 ? "before the start" : "behind the end"} of the motion here (frames 0–${last}), so it does nothing; it is kept`,
+    });
   let joints: Set<number> | null = null;
   if (kind.masked && patch.parts) {
     joints = new Set();
@@ -213,6 +235,7 @@ function contextOf(piece: Motion, patch: Patch, offset: number, frameCount: numb
       );
     return joint;
   };
+  const note = (field: string, message: string) => void notes.push({ patchId: patch.id, field, message });
   const whole = start === 0 && end === last;
-  return { id: patch.id, name: patch.name, fps, start, end, whole, offset, frameCount, weights, joints, known, pause, part };
+  return { id: patch.id, name: patch.name, fps, start, end, whole, offset, frameCount, weights, joints, received, known, pause, note, part };
 }

@@ -29,10 +29,14 @@ export interface PatchContext {
   readonly weights: Float64Array;
   /** joints the patch may touch; null for all */
   readonly joints: ReadonlySet<number> | null;
+  /** what the patch received: for kinds about time before it went through their map */
+  readonly received: Motion;
   /** the whole motion that a piece was cut from, as it was when last evaluated; the motion itself when it is whole */
   readonly known: Motion;
   /** To be called now and then in long work: throws where the result is no longer wanted. */
   pause(): void;
+  /** Tells the person something beside the motion. */
+  note(field: string, message: string): void;
   /** The joint that a reference in the settings means. Throws PatchError where the body has none. */
   part(ref: PartRef, field: string): number;
 }
@@ -65,6 +69,24 @@ export interface FieldHint {
   /** shown only while the patch is limited to a stretch */
   readonly onlyWithRange?: boolean;
 }
+
+/** What a kind about time is told when it is asked for its map. */
+export interface WarpContext {
+  /** the patch */
+  readonly id: string;
+  readonly name: string;
+  /** how long the motion is that it receives */
+  readonly seconds: number;
+  readonly fps: number;
+  /** is the patch limited to some parts? */
+  readonly limited: boolean;
+  /** what it receives; null where only lengths are asked for, before anything is evaluated */
+  readonly received: Motion | null;
+}
+
+/** The order of the work, as menus group kinds by it. */
+export const PATCH_GROUPS = ["time", "ground", "correct", "combine", "hands"] as const;
+export type PatchGroup = (typeof PATCH_GROUPS)[number];
 
 /** Where in a stack a kind wants to stand when it is added: at the bottom, or on top of what is there. */
 export type StackPlace = "bottom" | "top";
@@ -103,6 +125,8 @@ export interface PatchKind<S extends Record<string, unknown>> {
   readonly once?: boolean;
   /** where it wants to stand (default: on top) */
   readonly place?: StackPlace;
+  /** the group of the order of the work in which menus list it (default: correct) */
+  readonly group?: PatchGroup;
   /** findings it treats, and the patch it proposes for one; `motion` is the one in which it was found */
   readonly treats?: { readonly kinds: readonly FindingKind[]; propose(finding: TreatedFinding, motion: Motion): Partial<Patch> };
   /** How one begins at a moment (seconds) that a person adds it at, in a motion of that rate. */
@@ -116,8 +140,10 @@ export interface PatchKind<S extends Record<string, unknown>> {
   /** Settings of version 1 of the documents (frames of a clip at `fps`, joint names) as settings of now. */
   fromFrames?(settings: Loose, fps: number): Loose;
   sees(settings: S, fps: number): Sees;
-  /** For kinds about time: which moment beneath each moment of the result shows. `seconds` is how long the motion is that it receives. Throws PatchError. */
-  warp?(settings: S, context: { readonly id: string; readonly name: string; readonly seconds: number; readonly fps: number }): TimeWarp;
+  /** Settings whose moments were moved because time beneath them changed, with what else has to go along (moments of the motion that it makes). */
+  afterMove?(was: S, is: S): S;
+  /** For kinds about time: which moment beneath each moment of the result shows. Throws PatchError. */
+  warp?(settings: S, context: WarpContext): TimeWarp;
   /**
    * For kinds that see the whole of their input but may know already what they read there: what `apply` makes on some frames (inclusive), as a motion
    * of those frames alone; null where the whole has to be read anew.

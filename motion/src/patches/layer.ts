@@ -45,6 +45,7 @@ const AXIS = { x: 0, y: 1, z: 2 } as const;
 export const layerPatch = definePatch<LayerSettings>({
   kind: "layer",
   title: "Layer",
+  group: "correct",
   description: "Keys over the motion, added to it or taking it over; new, it changes nothing.",
   schema,
   defaults: { mode: "additive", composeIn: "own", fadeIn: 0.2, channels: [], weightKeys: [], holds: [] },

@@ -13,6 +13,7 @@ const RAMP_RATE_1 = 30;
 export const plantPatch = definePatch<PlantSettings>({
   kind: "plant",
   title: "Plant feet",
+  group: "ground",
   description: "Takes the travel's error out of the root, then holds every contact still where it rests.",
   schema: plantSettingsSchema,
   defaults: PLANT_DEFAULTS,

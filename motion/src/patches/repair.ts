@@ -24,6 +24,7 @@ type RepairSettings = z.infer<typeof schema>;
 export const repairPatch = definePatch<RepairSettings>({
   kind: "repair",
   title: "Repair",
+  group: "correct",
   description: "Mends one-frame pops, angle flips, jitter and broken stretches on chosen joints.",
   schema,
   defaults: { pops: true, flips: true, popDegrees: 8, smooth: 0, smoothOver: 4 / 30, bridge: false },

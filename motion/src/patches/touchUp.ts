@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { partFromKey } from "../character/parts.ts";
-import { seconds, timed } from "../documents/fields.ts";
+import { moment, timed } from "../documents/fields.ts";
 import { type Loose, partOfName, secondsOf } from "../documents/steps.ts";
 import { rotationRadians } from "../math/rotationVectors.ts";
 import type { Motion } from "../motion.ts";
@@ -14,7 +14,7 @@ import { definePatch, type PatchContext, THE_MOMENT } from "./kind.ts";
 
 const schema = z.strictObject({
   /** moment at which it was made */
-  at: timed(seconds),
+  at: timed(moment),
   edits: z.array(editSchema).max(400),
   holds: z.array(holdSchema).max(64),
 });
@@ -28,6 +28,7 @@ const LEAST_WEIGHT = 0.05;
 export const touchUpPatch = definePatch<TouchUpSettings>({
   kind: "touchUp",
   title: "Touch-up",
+  group: "correct",
   description: "Corrects the pose in a window; outside it the motion stays as it was, bit for bit.",
   schema,
   defaults: { at: 0, edits: [], holds: [] },

@@ -1,20 +1,21 @@
 import { z } from "zod";
-import { seconds, timed } from "../documents/fields.ts";
+import { moment, timed } from "../documents/fields.ts";
 import { secondsOf, settingsUpgrade } from "../documents/steps.ts";
 import { PatchError } from "../formats/errors.ts";
 import { cropWarp, frameOf } from "../time/warp.ts";
 import { definePatch } from "./kind.ts";
 
 const schema = z.strictObject({
-  from: timed(seconds),
+  from: timed(moment),
   /** null: to the end */
-  to: timed(seconds).nullable(),
+  to: timed(moment).nullable(),
 });
 export type TrimSettings = z.infer<typeof schema>;
 
 export const trimPatch = definePatch<TrimSettings>({
   kind: "trim",
   title: "Trim",
+  group: "time",
   description: "Keeps a stretch of time and drops what is before and after it; contacts go along.",
   schema,
   defaults: { from: 0, to: null },

@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { partRefSchema } from "../character/parts.ts";
 import { curveValue, keySchema } from "../curves/keys.ts";
-import { seconds, timed } from "../documents/fields.ts";
+import { moment, timed } from "../documents/fields.ts";
 import { handRotations, handShapeSchema } from "../hands/handShape.ts";
 import type { Motion } from "../motion.ts";
 import { definePatch, type PatchContext, THE_MOMENT } from "../patches/kind.ts";
@@ -13,7 +13,7 @@ const schema = z.strictObject({
   byCm: z.number().min(0).max(40),
   depth: z.enum(["even", "double"]),
   calm: z.boolean(),
-  deepest: timed(seconds),
+  deepest: timed(moment),
   with: z.array(partRefSchema).max(20),
   share: z.array(keySchema).max(100),
   stays: z.array(holdSchema).max(20),

@@ -1,52 +1,67 @@
-import { type Clip, ClipDraft, cropClip, resampleClip, samplePose } from "../clip/clip.ts";
-import type { Contact } from "../contacts/contact.ts";
-import type { Motion } from "../motion.ts";
-import { composeWarps, frameOf, framesIn, inputAt, isIdentity, outputSpans, type TimeWarp } from "./warp.ts";
+import { type Clip, resampleClip } from "../clip/clip.ts";
+import { splinedClip } from "../clip/spline.ts";
+import { type Contact, sortContacts } from "../contacts/contact.ts";
+import type { GroundTravel, Motion } from "../motion.ts";
+import { composeWarps, frameOf, framesIn, inputAt, isIdentity, outputSpans, SAME_MOMENT, type TimeWarp } from "./warp.ts";
 
 /**
- * A motion with its time changed: clip, contacts and plants all go through the same map. Moments that fall on whole frames keep their bits;
- * between frames rotations are slerped. An identity returns the motion itself. Every kind of patch that is about time goes through here.
+ * A motion with its time changed: clip, contacts, plants and the ground's travel all go through the same map. Moments that fall on whole frames keep
+ * their bits; between frames the clip follows a spline. An identity returns the motion itself. Every kind of patch that is about time goes through here.
  */
 export function throughWarp(motion: Motion, warp: TimeWarp): Motion {
   if (isIdentity(warp)) return motion;
   const { fps } = motion.clip;
-  const frameCount = framesIn(warp.seconds, fps);
-  const frames = Float64Array.from({ length: frameCount }, (_, f) => Math.min(motion.clip.frameCount - 1, Math.max(0, frameOf(inputAt(warp, f / fps), fps))));
-  const clip = warpedClip(motion.clip, frames);
+  const frames = warpedFrames(motion.clip, warp);
+  const clip = splinedClip(motion.clip, frames);
+  const { settled } = motion;
+  // Between frames that were held nothing holds.
+  const held = settled !== null && frames.every(Number.isInteger);
   return {
     ...motion,
     clip,
     time: composeWarps(warp, motion.time),
-    contacts: warpedContacts(motion.contacts, warp, fps, frameCount),
+    contacts: warpedContacts(motion.contacts, warp, fps, frames.length),
     plants: motion.plants.map((plant) => ({ ...plant, weights: frames.map((f) => between(plant.weights, f)) })),
-    settled: motion.settled && (motion.settled === motion.clip ? clip : warpedClip(motion.settled, frames)),
+    groundTravel: motion.groundTravel && warpedTravel(motion.groundTravel, frames),
+    settled: held ? (settled === motion.clip ? clip : splinedClip(settled, frames)) : null,
   };
 }
 
-/** The clip's poses at these (fractional) frames. */
-function warpedClip(clip: Clip, frames: Float64Array): Clip {
-  const first = frames[0];
-  if (Number.isInteger(first) && frames.every((f, i) => f === first + i)) return cropClip(clip, first, first + frames.length - 1);
-  const draft = ClipDraft.make(clip.name, clip.fps, frames.length, clip.jointCount, clip.positionJoints);
-  const rotations = new Float64Array(clip.jointCount * 4);
-  const positions = new Float64Array(clip.positionJoints.length * 3);
-  frames.forEach((frame, f) => {
-    samplePose(clip, frame, rotations, positions);
-    for (let j = 0; j < clip.jointCount; j++) draft.setRotation(j, f, rotations, j * 4);
-    for (let s = 0; s < clip.positionJoints.length; s++) draft.setPosition(s, f, positions, s * 3);
-  });
-  return draft.done();
+/** The frame (not rounded) of a clip that each frame above a map shows. */
+export function warpedFrames(clip: Pick<Clip, "fps" | "frameCount">, warp: TimeWarp): Float64Array {
+  const { fps, frameCount } = clip;
+  return Float64Array.from({ length: framesIn(warp.seconds, fps) }, (_, f) => Math.min(frameCount - 1, Math.max(0, frameOf(inputAt(warp, f / fps), fps))));
 }
 
-/** Each contact wherever some of it is shown: the frames that lie inside. */
-function warpedContacts(contacts: readonly Contact[], warp: TimeWarp, fps: number, frameCount: number): Contact[] {
-  return contacts.flatMap((contact) =>
-    outputSpans(warp, contact.start / fps, contact.end / fps).flatMap(([a, b]) => {
-      const start = Math.max(0, Math.ceil(frameOf(a, fps)));
-      const end = Math.min(frameCount - 1, Math.floor(frameOf(b, fps)));
-      return end >= start ? [{ ...contact, start, end }] : [];
+/** Each contact wherever some of it is shown, its ends on the nearest frames; its own ramps are as much longer as it is. What meets again is one. */
+export function warpedContacts(contacts: readonly Contact[], warp: TimeWarp, fps: number, frameCount: number): Contact[] {
+  const shown = contacts.flatMap((contact) =>
+    outputSpans(warp, contact.start / fps, contact.end / fps).flatMap(([a, b]): Contact[] => {
+      const start = Math.max(0, Math.round(frameOf(a, fps)));
+      const end = Math.min(frameCount - 1, Math.round(frameOf(b, fps)));
+      // A cut may leave less than a frame of it.
+      if (end < start || (b - a < SAME_MOMENT && contact.end > contact.start)) return [];
+      const longer = contact.end > contact.start ? ((b - a) * fps) / (contact.end - contact.start) : 1;
+      const ramp = (frames: number | null) => frames && Math.round(frames * Math.max(1, longer));
+      return [{ ...contact, start, end, rampIn: ramp(contact.rampIn), rampOut: ramp(contact.rampOut) }];
     }),
   );
+  return shown;
+}
+
+/** Contacts of one point that meet or overlap as one, the first one's in what they differ by. */
+export function joinedContacts(contacts: readonly Contact[]): Contact[] {
+  const out: Contact[] = [];
+  for (const contact of sortContacts(contacts)) {
+    const at = out.findLastIndex((c) => c.point === contact.point && c.end >= contact.start - 1 && c.on === contact.on);
+    if (at < 0) out.push(contact);
+    else out[at] = { ...out[at], end: Math.max(out[at].end, contact.end), rampOut: contact.rampOut };
+  }
+  return out;
+}
+
+function warpedTravel({ x, z }: GroundTravel, frames: Float64Array): GroundTravel {
+  return { x: frames.map((f) => between(x, f)), z: frames.map((f) => between(z, f)) };
 }
 
 function between(values: Float64Array, frame: number): number {
@@ -67,5 +82,13 @@ export function atRate(motion: Motion, fps: number): Motion {
     return end >= start ? [{ ...contact, start, end }] : [];
   });
   const weights = (values: Float64Array) => Float64Array.from({ length: clip.frameCount }, (_, f) => between(values, Math.min(values.length - 1, f / ratio)));
-  return { ...motion, clip, contacts, plants: motion.plants.map((p) => ({ ...p, weights: weights(p.weights) })), settled: null };
+  const { groundTravel } = motion;
+  return {
+    ...motion,
+    clip,
+    contacts,
+    plants: motion.plants.map((p) => ({ ...p, weights: weights(p.weights) })),
+    groundTravel: groundTravel && { x: weights(groundTravel.x), z: weights(groundTravel.z) },
+    settled: null,
+  };
 }

@@ -1,5 +1,5 @@
 import { randomUUID } from "node:crypto";
-import { checkWork, type DocumentContext, DocumentError, longestSeconds, PatchError, readWork, type Work } from "@stride/motion";
+import { checkWork, type DocumentContext, DocumentError, patchKind, readWork, type Work } from "@stride/motion";
 import type { Db } from "./database.ts";
 import { historyThinner } from "./historyThinning.ts";
 
@@ -143,21 +143,19 @@ function listed(raw: RawWork): WorkListRow {
 /** What a moment may lie behind the end of its motion, frames: ends are inclusive, and rates are rounded. */
 const SLACK_FRAMES = 1;
 
-/** A document whose ranges and contacts lie on its clip. Throws DocumentError naming the first that does not. */
+/**
+ * A document whose ranges and contacts lie on its clip; over a patch that changes time a range may lie outside what is shown, and is kept. Throws
+ * DocumentError naming the first that does not.
+ */
 function checkOnClip(work: Work, { fps, frames }: DocumentContext & { readonly frames: number }): Work {
   const own = (frames - 1) / fps;
   const slack = SLACK_FRAMES / fps;
-  let longest = own;
-  try {
-    longest = longestSeconds(work.patches, own, fps);
-  } catch (error) {
-    // A trim that leaves nothing is shown on its patch; it may still be saved.
-    if (!(error instanceof PatchError)) throw error;
-  }
+  const timed = work.patches.some((p) => patchKind(p.kind)?.warps);
   work.patches.forEach(({ range }, i) => {
+    if (!range || timed) return;
+    if (range.end < 0) throw new DocumentError(`patches.${i}.range.end`, `${range.end} s lies before the motion's start`);
     for (const end of ["start", "end"] as const) {
-      if (range && range[end] > longest + slack)
-        throw new DocumentError(`patches.${i}.range.${end}`, `${range[end]} s lies behind the motion's end at ${longest.toFixed(3)} s`);
+      if (range[end] > own + slack) throw new DocumentError(`patches.${i}.range.${end}`, `${range[end]} s lies behind the motion's end at ${own.toFixed(3)} s`);
     }
   });
   work.contacts.forEach((contact, i) => {
