@@ -9,6 +9,7 @@ import {
   DocumentError,
   Evaluator,
   emptyWork,
+  figureClip,
   formatToRead,
   formatToWrite,
   type MotionFile,
@@ -170,7 +171,7 @@ async function clean(path: string, out: string, recipePath: string | undefined, 
   for (const { patchId, field, message } of notes) {
     process.stderr.write(`${path}: ${recipe.patches.find((p) => p.id === patchId)?.name ?? patchId}: ${field}: ${message}\n`);
   }
-  await writeFile(out, format.write(file.skeleton, result.clip, file));
+  await writeFile(out, format.write(file.skeleton, figureClip(result), file));
   if (contactsPath !== undefined) await writeFile(contactsPath, [`${JSON.stringify(checkReport(result, file.unitScale), null, 2)}\n`]);
 }
 

@@ -18,6 +18,7 @@ export { type Contact, type ContactEdit, makeContactEdit } from "./contacts/cont
 export type { Support } from "./contacts/find.ts";
 export { PointTracks } from "./contacts/pointTracks.ts";
 export { jointTrack, pointTrack } from "./contacts/tracks.ts";
+export { bestCycle, type Cycle, type CycleMap, cycleMap, findCycles, legLengthOf, strideSeconds } from "./cycles/find.ts";
 export { ANGLE_OF_AXIS, angleCurves, keptAngleCurves } from "./curves/angles.ts";
 export { curveValue, type Key, sameKeyMoment, TANGENTS, type Tangent, withKey } from "./curves/keys.ts";
 export { type Gauge, gaugeOf, type Measure, measuredCurve, measureLabel, measureUnit } from "./curves/measured.ts";
@@ -56,15 +57,19 @@ export { makeTwoBoneReach, reachTwoBone } from "./kinematics/twoBone.ts";
 export { axisAngleQuatFlat, conjugateQuatFlat, logQuatFlat, multiplyQuatFlat, quatAngleFlat, rotateVecFlat } from "./math/quat.ts";
 export { quinticHermite, RAMP_SHAPES, rangeWeight } from "./math/ramp.ts";
 export { composed, rotationRadians } from "./math/rotationVectors.ts";
-export type { Motion } from "./motion.ts";
+export { mirrorPairs } from "./mirror/pairs.ts";
+export type { GroundTravel, Motion } from "./motion.ts";
 export { type AmplitudeSettings, type MotionRange, rangeOfMotion } from "./patches/amplitude.ts";
 export { guideTable } from "./patches/guideTable.ts";
 export type { HandShapeSettings } from "./patches/handShape.ts";
 export { type AnyPatchKind, PATCH_KINDS, type PatchNote, patchKind, registered, registerForTest } from "./patches/index.ts";
-export type { FieldHint, Posing } from "./patches/kind.ts";
+export { type FieldHint, PATCH_GROUPS, type PatchGroup, type Posing } from "./patches/kind.ts";
 export type { Channel, ChannelTarget, LayerSettings } from "./patches/layer.ts";
 export { channelKeys, withChannel } from "./patches/layerKeys.ts";
+export type { LoopSettings } from "./patches/loop.ts";
+export type { RetimeSettings } from "./patches/retime.ts";
 export type { TouchUpSettings } from "./patches/touchUp.ts";
+export type { TravelSettings } from "./patches/travel.ts";
 export { contactRamps } from "./plants/plants.ts";
 export { describeEdit, type Edit, type Hold, type Pivot, type PoseEdit } from "./pose/edits.ts";
 export type { EditView } from "./pose/editView.ts";
@@ -77,6 +82,20 @@ export { lowPass, smoothEnvelope } from "./signal/filters.ts";
 export { quantile } from "./signal/robust.ts";
 export { identityRest, type Skeleton, tipOf } from "./skeleton/skeleton.ts";
 export { oneSource, type Source } from "./sources.ts";
+export {
+  type Beat,
+  type Between,
+  beatProblem,
+  beatWarp,
+  madeEven,
+  stretchSpeeds,
+  withBeat,
+  withHold,
+  withMovedBeat,
+  withStretchLength,
+  withTakenOut,
+} from "./time/beats.ts";
+export { carriedAlong, type SourceTime } from "./time/carriedAlong.ts";
 export {
   type Clocks,
   intoPatch,
@@ -92,3 +111,5 @@ export {
 } from "./time/moments.ts";
 export { atRate, throughWarp } from "./time/through.ts";
 export { cropWarp, frameOf, inputAt } from "./time/warp.ts";
+export { figureClip } from "./travel/figureClip.ts";
+export { type GaitFigures, type MeasuredGait, measureGait, strideSpeed, strideSpeedPerFrame, strideTravel } from "./travel/gaitFigures.ts";

@@ -3,6 +3,7 @@ import {
   cropWarp,
   Evaluator,
   emptyWork,
+  figureClip,
   findingsOf,
   formatToWrite,
   type Motion,
@@ -63,7 +64,7 @@ export function exportWork(request: ExportRequest): ExportResult {
   // In the format that the clip came in, where that can be written.
   const ending = formatToWrite(fileName)?.endings[0] ?? WRITE_ENDINGS[0];
   return {
-    text: [...writeLike(file, written.clip, `out${ending}`)].join(""),
+    text: [...writeLike(file, figureClip(written), `out${ending}`)].join(""),
     ending,
     note: {
       format: "patch-stride.result/1",
@@ -73,7 +74,7 @@ export function exportWork(request: ExportRequest): ExportResult {
       patches: document.patches.map(({ kind, name, muted }) => ({ kind, name, muted })),
       before: totalsOf(measure(base)),
       after: totalsOf(after),
-      reread: totalsOf(measure(new Evaluator(oneSource(file.skeleton, written.clip)).evaluate(emptyWork()).base)),
+      reread: totalsOf(measure(new Evaluator(oneSource(file.skeleton, figureClip(written))).evaluate(emptyWork()).base)),
       findingsLeft: findingsOf(written, after).map((f) => f.message),
     },
   };

@@ -12,11 +12,13 @@ import { groundPatch } from "./ground.ts";
 import { handShapePatch } from "./handShape.ts";
 import type { FieldHint, PatchContext, PatchGroup, PatchKind, Posing, Sees, WarpContext } from "./kind.ts";
 import { layerPatch } from "./layer.ts";
+import { loopPatch } from "./loop.ts";
 import { mirrorPatch } from "./mirror.ts";
 import { plantPatch } from "./plant.ts";
 import { repairPatch } from "./repair.ts";
 import { retimePatch } from "./retime.ts";
 import { touchUpPatch } from "./touchUp.ts";
+import { travelPatch } from "./travel.ts";
 import { trimPatch } from "./trim.ts";
 
 type Settings = Record<string, unknown>;
@@ -94,6 +96,8 @@ const kinds: AnyPatchKind[] = [
   registered(repairPatch),
   registered(trimPatch),
   registered(retimePatch),
+  registered(loopPatch),
+  registered(travelPatch),
   registered(mirrorPatch),
 ];
 

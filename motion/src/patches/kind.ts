@@ -64,8 +64,8 @@ export interface FieldHint {
   readonly unkeyed?: number;
   /** of a hand shape: whose hand */
   readonly side?: Side;
-  /** shown only while another setting has this value */
-  readonly onlyWhen?: { readonly setting: string; readonly is: unknown };
+  /** shown only while another setting has this value, or any but one */
+  readonly onlyWhen?: { readonly setting: string; readonly is: unknown } | { readonly setting: string; readonly isNot: unknown };
   /** shown only while the patch is limited to a stretch */
   readonly onlyWithRange?: boolean;
 }

@@ -59,7 +59,9 @@ export function SettingFields({ patch, kind }: { patch: Patch; kind: AnyPatchKin
   const described = describedFields(kind);
   const shown = Object.entries(kind.fields).filter(([, { onlyWhen, onlyWithRange }]) => {
     if (onlyWithRange && patch.range === null) return false;
-    return !onlyWhen || (patch.settings[onlyWhen.setting] ?? kind.defaults[onlyWhen.setting]) === onlyWhen.is;
+    if (!onlyWhen) return true;
+    const value = patch.settings[onlyWhen.setting] ?? kind.defaults[onlyWhen.setting];
+    return "is" in onlyWhen ? value === onlyWhen.is : value !== onlyWhen.isNot;
   });
   const drawn = ([name, hint]: [string, FieldHint]): DrawnField => ({
     name,

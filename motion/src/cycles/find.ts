@@ -1,0 +1,229 @@
+import type { Character } from "../character/character.ts";
+import { jointTracks } from "../contacts/tracks.ts";
+import type { Motion } from "../motion.ts";
+import { median } from "../signal/robust.ts";
+
+/** A stretch after which the body comes back to where it was. */
+export interface Cycle {
+  /** seconds; `to` shows the pose of `from` again */
+  readonly from: number;
+  readonly to: number;
+  /** how far apart the two ends are: places of the body's parts against the hips and their speeds, as a share of leg length */
+  readonly apart: number;
+  /** the same of places alone, centimetres, and of speeds alone, centimetres a second */
+  readonly poseCm: number;
+  readonly speedCm: number;
+  /** contacts in which the two ends differ */
+  readonly contacts: number;
+}
+
+/** How far apart any two moments are, for a picture: [from][to] over equal steps, the same measure as a cycle's. */
+export interface CycleMap {
+  readonly size: number;
+  readonly seconds: number;
+  readonly apart: Float32Array;
+}
+
+/** Speeds count as places so long after, seconds. */
+const LOOK_AHEAD = 0.08;
+/** What a contact that is there at one end only counts for, shares of leg length. */
+const CONTACT_COUNTS = 0.04;
+/** The shortest cycle, and the longest that is looked for, seconds. */
+const SHORTEST = 0.3;
+const LONGEST = 20;
+/** Coarse steps of the search: as many as this over the stretch, and none shorter than the second, seconds. */
+const STEPS = 900;
+const FINEST = 1 / 30;
+/** What a longer cycle has to be better by, a second of it: of cycles that close alike the shortest serves best. */
+const LENGTH_COSTS = 0.01;
+/** A seam serves badly where a contact begins or ends within so many seconds of it: what that costs, shares of leg length. */
+const EDGE_SECONDS = 0.06;
+const EDGE_COSTS = 0.008;
+/** A body must have been away by so many times what its cycle leaves open before it has come back. */
+const AWAY = 2.5;
+const LEAST_AWAY = 0.03;
+/** So many times as many as are wanted are looked at to the frame: coarse steps misjudge some. */
+const LOOKED_AT = 4;
+/** Cycles nearer in length (share) and in start (seconds) are one. */
+const SAME_LENGTH = 0.12;
+const SAME_START = 0.2;
+
+/** A body's parts as the hips see them, level and heading taken out: [frame][part][place 3, velocity 3], metres and metres a second. */
+interface Features {
+  readonly parts: number;
+  readonly values: Float64Array;
+  readonly legLength: number;
+  /** bit k: does limb-end point k rest on the frame? */
+  readonly resting: Int32Array;
+  /** is there an end of a contact near the frame? */
+  readonly edges: Uint8Array;
+}
+
+function featuresOf(motion: Motion): Features {
+  const { character, clip } = motion;
+  const { rig, body } = character;
+  const { roles } = body;
+  const wanted = [rig.hips, rig.chest, rig.head, ...rig.limbs.flatMap((l) => [l.upper, l.lower, l.end]), roles.leftToe ?? -1, roles.rightToe ?? -1];
+  const joints = [...new Set(wanted.filter((j) => j >= 0))];
+  const tracks = jointTracks(character.skeleton, clip, joints);
+  const hips = tracks[joints.indexOf(rig.hips)];
+  const n = clip.frameCount;
+  const parts = joints.length;
+  const values = new Float64Array(n * parts * 6);
+  const heading = headings(character, hips.rotations);
+  for (let f = 0; f < n; f++) {
+    const [c, s] = [Math.cos(heading[f]), Math.sin(heading[f])];
+    const [before, behind] = [Math.max(0, f - 1), Math.min(n - 1, f + 1)];
+    const per = clip.fps / Math.max(1, behind - before);
+    tracks.forEach(({ positions: p }, k) => {
+      const o = (f * parts + k) * 6;
+      const [x, z] = [p[f * 3] - hips.positions[f * 3], p[f * 3 + 2] - hips.positions[f * 3 + 2]];
+      values[o] = c * x - s * z;
+      values[o + 1] = p[f * 3 + 1];
+      values[o + 2] = s * x + c * z;
+      const [vx, vy, vz] = [0, 1, 2].map((i) => (p[behind * 3 + i] - p[before * 3 + i]) * per);
+      values[o + 3] = c * vx - s * vz;
+      values[o + 4] = vy;
+      values[o + 5] = s * vx + c * vz;
+    });
+  }
+  const resting = new Int32Array(n);
+  motion.points.forEach((point, k) => {
+    for (const contact of motion.contacts) if (contact.point === point.id) for (let f = contact.start; f <= contact.end; f++) resting[f] |= 1 << (k % 31);
+  });
+  const edges = new Uint8Array(n);
+  const near = Math.max(1, Math.round(EDGE_SECONDS * clip.fps));
+  const bearing = new Set(motion.points.filter((p) => p.bears).map((p) => p.id));
+  for (const { point, start, end } of motion.contacts)
+    if (bearing.has(point)) for (const edge of [start, end]) if (edge > 0 && edge < n - 1) edges.fill(1, Math.max(0, edge - near), edge + near + 1);
+  return { parts, values, legLength: legLengthOf(character), resting, edges };
+}
+
+function headings({ rig }: Character, rotations: ArrayLike<number>): Float64Array {
+  const left = rig.hipsLeft;
+  return Float64Array.from({ length: rotations.length / 4 }, (_, f) => {
+    const [x, y, z, w] = [0, 1, 2, 3].map((i) => rotations[f * 4 + i]);
+    // The rotated vector's x and z.
+    const tx = 2 * (y * left[2] - z * left[1]);
+    const ty = 2 * (z * left[0] - x * left[2]);
+    const tz = 2 * (x * left[1] - y * left[0]);
+    return Math.atan2(-(left[2] + w * tz + (x * ty - y * tx)), left[0] + w * tx + (y * tz - z * ty));
+  });
+}
+
+/** Thigh and shin along the bones, on four legs the mean of fore and hind; a share of the height where no leg is known. Metres. */
+export function legLengthOf({ rig, body, height }: Character): number {
+  const legs = rig.limbs.filter((l) => l.kind === "leg" || body.plan === "quadruped");
+  return legs.length > 0 ? legs.reduce((sum, l) => sum + l.length, 0) / legs.length : height / 2;
+}
+
+function apartOf({ parts, values, legLength, resting }: Features, a: number, b: number): { apart: number; pose: number; speed: number; contacts: number } {
+  let [pose, speed] = [0, 0];
+  const [oa, ob] = [a * parts * 6, b * parts * 6];
+  for (let k = 0; k < parts * 6; k += 6) {
+    for (let i = 0; i < 3; i++) {
+      const d = values[oa + k + i] - values[ob + k + i];
+      const v = values[oa + k + 3 + i] - values[ob + k + 3 + i];
+      pose += d * d;
+      speed += v * v;
+    }
+  }
+  let differ = resting[a] ^ resting[b];
+  let contacts = 0;
+  for (; differ !== 0; differ &= differ - 1) contacts++;
+  pose /= parts;
+  speed /= parts;
+  return {
+    apart: Math.sqrt(pose + LOOK_AHEAD * LOOK_AHEAD * speed) / legLength + CONTACT_COUNTS * contacts,
+    pose: Math.sqrt(pose),
+    speed: Math.sqrt(speed),
+    contacts,
+  };
+}
+
+/** The frames at which the search steps, and how many frames apart they are. */
+function coarse(first: number, last: number, fps: number): number[] {
+  const step = Math.max(1, Math.round(FINEST * fps), Math.ceil((last - first) / STEPS));
+  return Array.from({ length: Math.floor((last - first) / step) + 1 }, (_, i) => first + i * step);
+}
+
+/**
+ * The stretches of a motion after which the body is most nearly as it was, best first: places of its parts against the hips, their speeds, and what
+ * rests. All pairs of moments are compared on coarse steps, the best then found to the frame. `from` and `to` (seconds) limit the search.
+ */
+export function findCycles(motion: Motion, from = 0, to = Number.POSITIVE_INFINITY, most = 8): Cycle[] {
+  const { fps, frameCount } = motion.clip;
+  const features = featuresOf(motion);
+  const [first, last] = [Math.max(0, Math.round(from * fps)), Math.min(frameCount - 1, Math.round(Math.min(to, frameCount) * fps))];
+  const frames = coarse(first, last, fps);
+  const step = frames.length > 1 ? frames[1] - frames[0] : 1;
+  const besides = (a: number, b: number) => (LENGTH_COSTS * (b - a)) / fps + (EDGE_COSTS / 2) * (features.edges[a] + features.edges[b]);
+  const cost = (a: number, b: number) => apartOf(features, a, b).apart + besides(a, b);
+  const found: { a: number; b: number; cost: number }[] = [];
+  const shortest = Math.ceil((SHORTEST * fps) / step);
+  const longest = Math.floor((LONGEST * fps) / step);
+  for (let i = 0; i + shortest < frames.length; i++) {
+    const row = frames.slice(i, i + longest + 2).map((b) => apartOf(features, frames[i], b).apart);
+    let away = 0;
+    for (let k = 1; k + 1 < row.length; k++) {
+      away = Math.max(away, row[k]);
+      // A low point of the row, after the body has been away.
+      if (k < shortest || row[k] > row[k - 1] || row[k] > row[k + 1]) continue;
+      if (away < AWAY * row[k] + LEAST_AWAY) continue;
+      found.push({ a: frames[i], b: frames[i + k], cost: row[k] + besides(frames[i], frames[i + k]) });
+    }
+  }
+  found.sort((p, q) => p.cost - q.cost);
+  const kept: Cycle[] = [];
+  for (const { a, b } of found) {
+    if (kept.length >= LOOKED_AT * most) break;
+    if (kept.some((c) => Math.abs(c.to - c.from - (b - a) / fps) < SAME_LENGTH * (c.to - c.from) && Math.abs(c.from - a / fps) < SAME_START)) continue;
+    let best = { a, b, cost: cost(a, b) };
+    for (let p = Math.max(first, a - step); p <= Math.min(last, a + step); p++)
+      for (let q = Math.max(p + 1, b - step); q <= Math.min(last, b + step); q++) {
+        const c = cost(p, q);
+        if (c < best.cost) best = { a: p, b: q, cost: c };
+      }
+    const { apart, pose, speed, contacts } = apartOf(features, best.a, best.b);
+    kept.push({ from: best.a / fps, to: best.b / fps, apart, poseCm: 100 * pose, speedCm: 100 * speed, contacts });
+  }
+  const score = (c: Cycle) => cost(Math.round(c.from * fps), Math.round(c.to * fps));
+  return kept.sort((p, q) => score(p) - score(q)).slice(0, most);
+}
+
+const known = new WeakMap<Motion, readonly Cycle[]>();
+
+/**
+ * The best cycle of a whole motion; null where the body never comes back to where it was. To be halved it holds an odd number of strides, so that its
+ * halves are each other's mirror image.
+ */
+export function bestCycle(motion: Motion, halved: boolean): Cycle | null {
+  const cycles = known.get(motion) ?? findCycles(motion, 0, Number.POSITIVE_INFINITY, 12);
+  known.set(motion, cycles);
+  const stride = halved ? strideSeconds(motion) : null;
+  const odd = (c: Cycle) => stride === null || Math.abs((((c.to - c.from) / stride) % 2) - 1) < ODD;
+  return cycles.find(odd) ?? cycles[0] ?? null;
+}
+
+/** How far from an odd number of strides a cycle may be that is to be halved, strides. */
+const ODD = 0.25;
+
+/** How far apart each two of `size` moments of a motion are. */
+export function cycleMap(motion: Motion, size: number): CycleMap {
+  const { fps, frameCount } = motion.clip;
+  const features = featuresOf(motion);
+  const at = (i: number) => Math.round((i * (frameCount - 1)) / Math.max(1, size - 1));
+  const apart = new Float32Array(size * size);
+  for (let i = 0; i < size; i++) for (let k = i + 1; k < size; k++) apart[i * size + k] = apart[k * size + i] = apartOf(features, at(i), at(k)).apart;
+  return { size, seconds: (frameCount - 1) / fps, apart };
+}
+
+/** How long a stride is: the time from a foot's landing to its next, the middle one of all; null where none lands twice. Seconds. */
+export function strideSeconds(motion: Motion): number | null {
+  const strides: number[] = [];
+  for (const point of motion.points.filter((p) => p.bears)) {
+    const landings = motion.contacts.filter((c) => c.point === point.id && c.start > 0).map((c) => c.start);
+    for (let i = 1; i < landings.length; i++) strides.push((landings[i] - landings[i - 1]) / motion.clip.fps);
+  }
+  return strides.length > 0 ? median(strides) : null;
+}
