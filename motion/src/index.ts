@@ -18,12 +18,12 @@ export { type Contact, type ContactEdit, makeContactEdit } from "./contacts/cont
 export type { Support } from "./contacts/find.ts";
 export { PointTracks } from "./contacts/pointTracks.ts";
 export { jointTrack, pointTrack } from "./contacts/tracks.ts";
-export { bestCycle, type Cycle, type CycleMap, cycleMap, findCycles, legLengthOf, strideSeconds } from "./cycles/find.ts";
 export { ANGLE_OF_AXIS, angleCurves, keptAngleCurves } from "./curves/angles.ts";
 export { curveValue, type Key, sameKeyMoment, TANGENTS, type Tangent, withKey } from "./curves/keys.ts";
 export { type Gauge, gaugeOf, type Measure, measuredCurve, measureLabel, measureUnit } from "./curves/measured.ts";
 export { bridgeSamples, delaySamples, flattenSamples, scaleSamples, shiftSamples, smoothSamples, stretchSamples } from "./curves/operations.ts";
 export { degreesWithin, thinSamples } from "./curves/thin.ts";
+export { bestCycle, type Cycle, type CycleMap, cycleMap, findCycles, legLengthOf, strideSeconds } from "./cycles/find.ts";
 export { DocumentError } from "./documents/errors.ts";
 export { namedByBody } from "./documents/namedParts.ts";
 export { makePatch, type Patch } from "./documents/patch.ts";

@@ -38,11 +38,7 @@ describe("a save", () => {
     ["patches of one id", patched(makePatch("floor", "F", "same"), makePatch("plant", "P", "same")), /^patches\.1\.id: "same"/],
     ["contacts of one id", { ...emptyWork(), contacts: [contact, contact] }, /^contacts\.1\.id/],
     ["a range behind the clip", patched({ ...makePatch("plant", "P", "p"), range: { start: 0, end: 30 } }), /^patches\.0\.range\.end: 30 s lies behind/],
-    [
-      "a range behind what a trim leaves",
-      patched(makePatch("trim", "T", "t", { to: 1 }), { ...makePatch("plant", "P", "p"), range: { start: 0, end: 3.1 } }),
-      /^patches\.1\.range\.end/,
-    ],
+    ["a range before the clip", patched({ ...makePatch("plant", "P", "p"), range: { start: -2, end: -1 } }), /^patches\.0\.range\.end: -1 s lies before/],
     ["a contact behind the clip", { ...emptyWork(), contacts: [{ ...contact, start: 8, end: 9 }] }, /^contacts\.0\.start: 8 s lies behind/],
     ["a contact that ends before it starts", { ...emptyWork(), contacts: [{ ...contact, start: 0.5, end: 0.1 }] }, /^contacts\.0\.end/],
     [
@@ -98,6 +94,20 @@ describe("a save", () => {
     const answer = await ask<WorkRow>("PUT", `/api/works/${work.id}`, { base: work.revision, name: "Walk", document, note: "" });
     expect(answer.status).toBe(200);
     expect(answer.data.document).toEqual(document);
+    work = answer.data;
+  });
+});
+
+describe("a range that a patch beneath it has cut away", () => {
+  it("is kept", async () => {
+    const gone = [
+      { ...makePatch("repair", "R", "gone"), range: { start: 1.2, end: 3.1 } },
+      { ...makePatch("repair", "R", "before"), range: { start: -0.5, end: -0.1 } },
+    ];
+    const document = patched(makePatch("trim", "T", "t", { to: 1 }), ...gone);
+    const answer = await ask<WorkRow>("PUT", `/api/works/${work.id}`, { base: work.revision, name: "Walk", document, note: "" });
+    expect(answer.status).toBe(200);
+    expect(answer.data.document.patches.slice(1).map((p) => p.range)).toEqual(gone.map((p) => p.range));
     work = answer.data;
   });
 });

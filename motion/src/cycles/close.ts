@@ -120,8 +120,14 @@ function gapOf(
   const end = half(between(sample(tails, 2), sample(headsLater, 0)), 1);
   const [before, here] = [atTail(tailsEarlier), atHead(heads)];
   const [behind, there] = [atHead(headsLater), atTail(tails)];
-  const startSpeed = half(before.map((v, i) => v - here[i]), 1);
-  const endSpeed = half(behind.map((v, i) => v - there[i]), 1);
+  const startSpeed = half(
+    before.map((v, i) => v - here[i]),
+    1,
+  );
+  const endSpeed = half(
+    behind.map((v, i) => v - there[i]),
+    1,
+  );
   const size = [start, end, startSpeed, endSpeed].reduce((most, v) => Math.max(most, Math.hypot(v[0], v[1], v[2])), 0);
   return size < NOTHING ? null : { start, end, startSpeed, endSpeed };
 }

@@ -2,13 +2,13 @@ import type { Character } from "../character/character.ts";
 import type { Clip } from "../clip/clip.ts";
 import { moveBody } from "../clip/roots.ts";
 import { splinedClip } from "../clip/spline.ts";
+import { PoseFrame } from "../kinematics/poseFrame.ts";
 import { quinticStep } from "../math/ramp.ts";
 import { type Mirror, mirroredClip } from "../mirror/mirrorClip.ts";
-import { PoseFrame } from "../kinematics/poseFrame.ts";
 import { headingOf } from "../pose/spaces.ts";
-import { legLengthOf } from "./find.ts";
+import { afterMove, inverseMove, type LevelMove, movePower, NO_MOVE, rigidOf, turnedLevel, wrapped } from "../travel/level.ts";
 import { closedClip, type Stretch } from "./close.ts";
-import { type LevelMove, afterMove, inverseMove, movePower, NO_MOVE, rigidOf, turnedLevel, wrapped } from "../travel/level.ts";
+import { legLengthOf } from "./find.ts";
 
 /** What is repeated: a stretch of frames (not rounded), and whether only half of it is authored. */
 export interface CyclePlan {
@@ -98,7 +98,15 @@ export function closedCycle(character: Character, clip: Clip, plan: CyclePlan): 
     move: whole,
     at(frames) {
       const within = frames.map((f) => f - authored * segmentOf(f, authored));
-      const closed = closedClip(splinedClip(clip, within.map((f) => f + start)), clip, stretch, (f) => within[f]);
+      const closed = closedClip(
+        splinedClip(
+          clip,
+          within.map((f) => f + start),
+        ),
+        clip,
+        stretch,
+        (f) => within[f],
+      );
       const odd = plan.half === null ? null : reflected(closed);
       const segment = (f: number) => segmentOf(frames[f], authored);
       const cycleOf = (f: number) => (plan.half === null ? segment(f) : Math.floor(segment(f) / 2));

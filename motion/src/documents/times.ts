@@ -1,5 +1,6 @@
 import type { z } from "zod";
 import { patchKind } from "../patches/index.ts";
+import { SAME_MOMENT } from "../time/warp.ts";
 import { mapMarked } from "./marked.ts";
 import { LONGEST_RAMP, type Patch } from "./patch.ts";
 
@@ -22,8 +23,8 @@ export function movedPatch(patch: Patch, map: (moment: number) => number): Patch
   const { settings, range, ...rest } = patch;
   const moved = range && { start: map(range.start), end: map(range.end) };
   const ramp = (length: number, edge: number, far: number) => {
-    const mapped = Math.abs(map(far) - map(edge));
-    return length === 0 || (map(far) - map(edge)) * (far - edge) <= 0 ? length : Math.min(LONGEST_RAMP, mapped);
+    const mapped = (map(far) - map(edge)) * Math.sign(far - edge);
+    return mapped <= 0 || Math.abs(mapped - length) < SAME_MOMENT ? length : Math.min(LONGEST_RAMP, mapped);
   };
   return {
     ...rest,

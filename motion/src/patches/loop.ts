@@ -9,8 +9,8 @@ import { PatchError } from "../formats/errors.ts";
 import { otherPoint } from "../mirror/mirrorMotion.ts";
 import { mirrorPairs } from "../mirror/pairs.ts";
 import type { Motion } from "../motion.ts";
-import { solvePlants } from "../plants/solve.ts";
 import { PLANT_DEFAULTS } from "../plants/settings.ts";
+import { solvePlants } from "../plants/solve.ts";
 import { joinedContacts, warpedContacts } from "../time/through.ts";
 import { frameOf, type TimeWarp, type WarpPiece } from "../time/warp.ts";
 import { movePower, rigidOf } from "../travel/level.ts";
@@ -51,7 +51,13 @@ export const loopPatch = definePatch<LoopSettings>({
       choices: { first: "First half", second: "Second half" },
       help: "The other half is its mirror image; empty: the cycle as it is",
     },
-    closeOver: { label: "Close over", unit: "f", step: 1, inFrames: true, help: "Frames around the seam over which its two sides are brought together; empty: the whole cycle" },
+    closeOver: {
+      label: "Close over",
+      unit: "f",
+      step: 1,
+      inFrames: true,
+      help: "Frames around the seam over which its two sides are brought together; empty: the whole cycle",
+    },
   },
   sees: () => "whole",
   warp(settings, context) {
@@ -70,7 +76,8 @@ function stretchOf({ from, to, repeats, half }: LoopSettings, { id, name, second
   if (from === null && to === null) {
     if (!received) throw new PatchError(id, name, "from", "the cycle is not known before the motion is");
     const cycle = bestCycle(received, half !== null);
-    if (!cycle) throw new PatchError(id, name, "from", "the body never comes back to where it was, so no cycle was found; set the first and the last frame of one");
+    if (!cycle)
+      throw new PatchError(id, name, "from", "the body never comes back to where it was, so no cycle was found; set the first and the last frame of one");
     return checked(cycle.from, cycle.to);
   }
   return checked(Math.max(0, from ?? 0), Math.min(seconds, to ?? seconds));
@@ -78,9 +85,13 @@ function stretchOf({ from, to, repeats, half }: LoopSettings, { id, name, second
   function checked(start: number, end: number) {
     const frame = (m: number) => Math.round(frameOf(m, fps));
     if ((end - start) * fps < LEAST_FRAMES)
-      throw new PatchError(id, name, "to", `frames ${frame(start)}–${frame(end)} are too few for a cycle; choose an end at least ${LEAST_FRAMES} frames behind its start`);
-    if ((end - start) * repeats > LONGEST)
-      throw new PatchError(id, name, "repeats", `${repeats} repeats come to more than an hour; choose fewer`);
+      throw new PatchError(
+        id,
+        name,
+        "to",
+        `frames ${frame(start)}–${frame(end)} are too few for a cycle; choose an end at least ${LEAST_FRAMES} frames behind its start`,
+      );
+    if ((end - start) * repeats > LONGEST) throw new PatchError(id, name, "repeats", `${repeats} repeats come to more than an hour; choose fewer`);
     return { from: start, to: end };
   }
 }
@@ -187,7 +198,7 @@ function loopContacts(
     return warpedContacts(received.contacts, { seconds, pieces: [piece] }, fps, frameCount).map((contact): Contact => {
       const point = odd ? otherPoint(contact.point) : contact.point;
       const on = odd && typeof contact.on === "object" ? { joint: partner[contact.on.joint] } : contact.on;
-      // A place that was set holds where it was set; in a mirrored half it rests where it settles.
+      // Places go along with the repeat; in a mirrored half it is told anew where it rests.
       const { anchor } = contact;
       const moved = anchor.point && typeof on !== "object" ? movePlace(anchor.point, travelled) : anchor.point;
       return {
@@ -195,7 +206,7 @@ function loopContacts(
         point,
         joint: odd ? partner[contact.joint] : contact.joint,
         on,
-        anchor: odd && anchor.mode === "set" ? { mode: "settle", point: null } : { ...anchor, point: moved },
+        anchor: odd ? { mode: anchor.mode === "set" ? "settle" : anchor.mode, point: null } : { ...anchor, point: moved },
       };
     });
   });

@@ -1,8 +1,8 @@
+import { PointTracks } from "../contacts/pointTracks.ts";
 import { strideSeconds } from "../cycles/find.ts";
 import type { Motion } from "../motion.ts";
-import { PointTracks } from "../contacts/pointTracks.ts";
 import { median } from "../signal/robust.ts";
-import { alongCourse, hipsCourse, travelOf } from "./course.ts";
+import { alongCourse, type Course, hipsCourse, travelOf } from "./course.ts";
 
 /** What a walk's arithmetic is made of, and what it comes to. Lengths metres, times seconds; nothing rounded. */
 export interface GaitFigures {
@@ -53,11 +53,19 @@ export function measureGait(motion: Motion): MeasuredGait | null {
     const last = clip.frameCount - 1;
     ground = Math.hypot(groundTravel.x[last] - groundTravel.x[0], groundTravel.z[last] - groundTravel.z[0]) / (last / clip.fps);
   }
-  return { stepLength: stepLengthOf(motion) ?? (whole * stride) / 2, cycleFrames: strideFrames, fps: clip.fps, steps: 2, speed: whole, figureSpeed: whole - ground, groundSpeed: ground };
+  return {
+    stepLength: stepLengthOf(motion, travel) ?? (whole * stride) / 2,
+    cycleFrames: strideFrames,
+    fps: clip.fps,
+    steps: 2,
+    speed: whole,
+    figureSpeed: whole - ground,
+    groundSpeed: ground,
+  };
 }
 
 /** The middle one of the ways from one foot's place to where the other one rests next, along the body's travel there; null without two of them. */
-function stepLengthOf(motion: Motion): number | null {
+function stepLengthOf(motion: Motion, way: Course): number | null {
   const { character, clip } = motion;
   const tracks = new PointTracks(character.skeleton, clip, motion.points);
   const pairs = [
@@ -65,7 +73,6 @@ function stepLengthOf(motion: Motion): number | null {
     ["leftHeel", "rightHeel"],
     ["leftHind", "rightHind"],
   ] as const;
-  const track = hipsCourse(character, clip);
   for (const pair of pairs) {
     const own = motion.contacts.filter((c) => (pair as readonly string[]).includes(c.point));
     // A stand that the clip cuts shows only some of where it rests.
@@ -78,15 +85,18 @@ function stepLengthOf(motion: Motion): number | null {
       })
       .filter((s) => s !== null)
       .sort((a, b) => a.frame - b.frame);
-    const steps: number[] = [];
+    // From the one side to the other and back may differ: a step is the mean of the two.
+    const steps: Record<string, number[]> = {};
     for (let i = 1; i < stands.length; i++) {
       const [a, b] = [stands[i - 1], stands[i]];
       if (a.point === b.point) continue;
-      const [dx, dz] = [track.x[b.frame] - track.x[a.frame], track.z[b.frame] - track.z[a.frame]];
+      const [dx, dz] = [way.x[b.frame] - way.x[a.frame], way.z[b.frame] - way.z[a.frame]];
       const size = Math.hypot(dx, dz);
-      if (size > 0) steps.push(((b.x - a.x) * dx + (b.z - a.z) * dz) / size);
+      if (size === 0) continue;
+      steps[b.point] = [...(steps[b.point] ?? []), ((b.x - a.x) * dx + (b.z - a.z) * dz) / size];
     }
-    if (steps.length > 0) return median(steps);
+    const sides = Object.values(steps).map(median);
+    if (sides.length > 0) return sides.reduce((sum, v) => sum + v, 0) / sides.length;
   }
   return null;
 }

@@ -1,5 +1,5 @@
-import { axisAngleQuatFlat } from "../math/quat.ts";
 import type { RigidMove } from "../clip/roots.ts";
+import { axisAngleQuatFlat } from "../math/quat.ts";
 
 /** A rigid movement of an upright world: turned by `yaw` (radians about +Y) about the origin, then moved, metres. */
 export interface LevelMove {
