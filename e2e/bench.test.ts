@@ -24,7 +24,7 @@ describe("the bench", () => {
     const saved = async () => (await (await fetch(`${test.server.url}/api/works/${id}`)).json()) as SavedWork;
     await page.getByRole("button", { name: "Ground the feet" }).click();
     await page.getByRole("button", { name: "Patch", exact: true }).click();
-    await page.getByRole("menuitem", { name: /Repair/ }).click();
+    await page.getByRole("option", { name: /Repair/ }).click();
     await settled(page);
     expect((await saved()).document.patches.map((p) => p.kind)).toEqual(["floor", "plant", "repair"]);
 

@@ -182,7 +182,7 @@ describe("the coil of rope", () => {
     const plain = await savedWork(page, test.server.url);
     const grounded = plain.evaluator.evaluate(plain.document).result.clip;
     await page.getByRole("button", { name: "Patch", exact: true }).click();
-    await page.getByRole("menuitem", { name: /^Layer/ }).click();
+    await page.getByRole("option", { name: /^Layer/ }).click();
     await settled(page);
     const empty = await savedWork(page, test.server.url);
     expect(differences(grounded, empty.evaluator.evaluate(empty.document).result.clip).frames).toEqual([]);
@@ -228,7 +228,7 @@ describe("broken fingers", () => {
     const { page, context, errors } = await newPage(test.browser);
     const addShape = async () => {
       await page.getByRole("button", { name: "Patch", exact: true }).click();
-      await page.getByRole("menuitem", { name: /^Hand shape/ }).click();
+      await page.getByRole("option", { name: /^Hand shape/ }).click();
       await settled(page);
     };
     await openClip(page, test.server.url, "Porter, waiting");
@@ -286,7 +286,7 @@ describe("less sway", () => {
     await openClip(page, test.server.url, "Porter, night shift walk");
     await page.getByRole("button", { name: "Ground the feet" }).click();
     await page.getByRole("button", { name: "Patch", exact: true }).click();
-    await page.getByRole("menuitem", { name: /^Amplitude/ }).click();
+    await page.getByRole("option", { name: /^Amplitude/ }).click();
     await page.getByLabel("Hips sway, side to side").check();
     await page.getByLabel("Hips swivel, about the vertical").check();
     await page.getByRole("textbox", { name: "Size of the movement" }).fill("50");

@@ -52,7 +52,7 @@ describe("ground that is no floor", () => {
     await page.keyboard.press("Escape");
     // What was found can be taken over as shapes with numbers.
     await page.getByRole("button", { name: "Patch", exact: true }).click();
-    await page.getByRole("menuitem", { name: /^Put on ground/ }).click();
+    await page.getByRole("option", { name: /^Put on ground/ }).click();
     await page.getByRole("button", { name: "As found: 3 steps of 17 cm" }).click();
     await settled(page);
     expect(await findingTitles(page)).toEqual([]);
@@ -108,7 +108,7 @@ describe("ground that is no floor", () => {
     await page.keyboard.press("g");
     await settled(page);
     await page.getByRole("button", { name: "Patch", exact: true }).click();
-    await page.getByRole("menuitem", { name: /^Put on ground/ }).click();
+    await page.getByRole("option", { name: /^Put on ground/ }).click();
     await settled(page);
     await page.getByText("Nothing stands on it.").waitFor();
     await toFrame(page, 0);

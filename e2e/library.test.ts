@@ -72,7 +72,7 @@ describe("two people on one work", () => {
     await first.page.getByRole("button", { name: "Ground the feet" }).click();
     await settled(first.page);
     await second.page.getByRole("button", { name: "Patch", exact: true }).click();
-    await second.page.getByRole("menuitem", { name: /Trim/ }).click();
+    await second.page.getByRole("option", { name: /Trim/ }).click();
     await second.page.getByText("This work was saved elsewhere").waitFor();
     await second.page.getByText("Set floor, Plant feet").waitFor();
     await second.page.getByRole("button", { name: "Keep mine" }).click();
@@ -125,7 +125,7 @@ describe("every screen", () => {
     await page.getByRole("tab", { name: "Patch" }).click();
     for (const kind of ["Hand shape", "Amplitude", "Touch-up", "Layer"]) {
       await page.getByRole("button", { name: "Patch", exact: true }).click();
-      await page.getByRole("menuitem", { name: new RegExp(`^${kind}`) }).click();
+      await page.getByRole("option", { name: new RegExp(`^${kind}`) }).click();
       await settled(page);
       await inspect(page, kind);
     }

@@ -57,7 +57,7 @@ describe("a kind of patch that is one file and one line", () => {
     await openClip(page, server.url, "Porter, waiting");
     await toFrame(page, 45);
     await page.getByRole("button", { name: "Patch", exact: true }).click();
-    const item = page.getByRole("menuitem", { name: /^Crouch/ });
+    const item = page.getByRole("option", { name: /^Crouch/ });
     expect(await item.innerText()).toContain("Brings the body down over a stretch.");
     await item.click();
     await page.locator("section[aria-label=Patches] [data-patch=crouch]").getByRole("button", { name: "Crouch", exact: true }).waitFor();

@@ -104,7 +104,7 @@ try {
   await page.getByRole("searchbox", { name: "Search parts" }).fill("");
   for (const axis of ["x", "y", "z"]) await page.getByRole("button", { name: `Angles about ${axis}` }).click();
   await page.getByRole("button", { name: "Measure" }).click();
-  await page.getByRole("menuitem", { name: "Left toe over the floor" }).click();
+  await page.getByRole("option", { name: "Left toe over the floor" }).click();
   const ruler = await page.locator(".sticky svg").boundingBox();
   if (ruler) {
     const at = (f: number) => ruler.x + (ruler.width * (f + 0.5)) / 127;
@@ -122,7 +122,7 @@ try {
   await shot("curves-measured");
   await page.getByRole("radio", { name: "Footfall" }).click();
   await page.getByRole("button", { name: "Patch", exact: true }).click();
-  await page.getByRole("menuitem", { name: /^Hand shape/ }).click();
+  await page.getByRole("option", { name: /^Hand shape/ }).click();
   await page.getByRole("tab", { name: "Patch" }).click();
   await page.getByRole("button", { name: "Round 3 cm" }).click();
   await page.getByRole("button", { name: "Mirror to the left hand" }).click();
@@ -136,7 +136,7 @@ try {
   await openClip(page, server.url, "Diver, dock patrol");
   await page.getByRole("button", { name: "Ground the feet" }).click();
   await page.getByRole("button", { name: "Patch", exact: true }).click();
-  await page.getByRole("menuitem", { name: /^Amplitude/ }).click();
+  await page.getByRole("option", { name: /^Amplitude/ }).click();
   await page.getByLabel("Hips sway, side to side").check();
   await page.getByLabel("Hips swivel, about the vertical").check();
   await page.getByRole("radio", { name: "trend" }).click();
@@ -169,7 +169,7 @@ try {
   await settled(page);
   await toFrame(14);
   await page.getByRole("button", { name: "Patch", exact: true }).click();
-  await page.getByRole("menuitem", { name: /^Put on ground/ }).click();
+  await page.getByRole("option", { name: /^Put on ground/ }).click();
   await page.getByRole("button", { name: "Steps", exact: true }).click();
   await settled(page);
   await toFrame(62);

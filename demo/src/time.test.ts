@@ -196,7 +196,12 @@ describe("a retimed motion", () => {
     fc.assert(
       fc.property(fc.array(step, { minLength: 2, maxLength: 4 }), fc.double({ min: 0.7, max: 1.6, noNaN: true }), fc.boolean(), (steps, speed, late) => {
         let [from, to] = [0, 0];
-        const beats = [[0, 0] as const, ...steps.map(([a, rate]) => [(from += a), (to += a * rate)] as const)];
+        const beats: [number, number][] = [[0, 0]];
+        for (const [a, rate] of steps) {
+          from += a;
+          to += a * rate;
+          beats.push([from, to]);
+        }
         const time = [retime(beats), makePatch("retime", "S", "s", { speed })];
         const corrections = [makePatch("repair", "Smooth", "smooth", { smooth: 0.5 }), makePatch("amplitude", "A", "a", { percent: 80, sway: true })];
         const stack = late ? [...floorAndPlant, ...corrections, ...time] : [...time, ...floorAndPlant, ...corrections];

@@ -23,7 +23,7 @@ export { curveValue, type Key, sameKeyMoment, TANGENTS, type Tangent, withKey } 
 export { type Gauge, gaugeOf, type Measure, measuredCurve, measureLabel, measureUnit } from "./curves/measured.ts";
 export { bridgeSamples, delaySamples, flattenSamples, scaleSamples, shiftSamples, smoothSamples, stretchSamples } from "./curves/operations.ts";
 export { degreesWithin, thinSamples } from "./curves/thin.ts";
-export { bestCycle, type Cycle, type CycleMap, cycleMap, findCycles, legLengthOf, strideSeconds } from "./cycles/find.ts";
+export { bestCycle, type Cycle, type CycleMap, cycleBetween, cycleMap, findCycles, legLengthOf, strideSeconds } from "./cycles/find.ts";
 export { DocumentError } from "./documents/errors.ts";
 export { namedByBody } from "./documents/namedParts.ts";
 export { makePatch, type Patch } from "./documents/patch.ts";
@@ -82,6 +82,7 @@ export { lowPass, smoothEnvelope } from "./signal/filters.ts";
 export { quantile } from "./signal/robust.ts";
 export { identityRest, type Skeleton, tipOf } from "./skeleton/skeleton.ts";
 export { oneSource, type Source } from "./sources.ts";
+export { type Accent, accentsOf } from "./time/accents.ts";
 export {
   type Beat,
   type Between,

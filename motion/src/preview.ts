@@ -6,9 +6,10 @@ import { type Goal, reachBody } from "./kinematics/bodyReach.ts";
 import { PoseFrame } from "./kinematics/poseFrame.ts";
 import { conjugateQuatFlat, multiplyQuatFlat } from "./math/quat.ts";
 import type { Motion } from "./motion.ts";
-import { applyPiece, applyWindow, kindOf } from "./patches/index.ts";
+import { applyPiece, applyWindow, kindOf, patchKind } from "./patches/index.ts";
 import { pieceOf } from "./piece.ts";
 import { standingLimbs } from "./pose/editMotion.ts";
+import { carriedAlong } from "./time/carriedAlong.ts";
 import { frameOf, inputAt, isIdentity } from "./time/warp.ts";
 
 /** Frames of a motion, both ends inclusive. */
@@ -35,6 +36,7 @@ export function previewFrame(evaluation: Evaluation, work: Work, frame: number):
   const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
   if (work.livePlant !== evaluation.work.livePlant || !same(work.contacts, evaluation.work.contacts) || !same(work.body, evaluation.work.body)) return null;
   const active = activePatches(work.patches);
+  if (frame < result.clip.frameCount && onlyTimesChanged(evaluation, work, same)) return pieceOf(result, frame, frame);
   const changed = changedPatch(active, stages, same);
   if (changed === null || frame >= result.clip.frameCount) return null;
   const steps = changed === "none" ? [] : planSteps(active, stages, base, changed, frame);
@@ -44,6 +46,22 @@ export function previewFrame(evaluation: Evaluation, work: Work, frame: number):
   for (const step of steps) piece = advance(piece, step);
   const last = carried(piece, lastMotion, result, [frame, frame]);
   return work.livePlant ? stood(last, result, frame) : last;
+}
+
+/**
+ * Is all that was changed when the motion shows its moments, what stands over it gone along? Then a moment looks as it did, and the frame that showed it stands for the
+ * one that will.
+ */
+function onlyTimesChanged(evaluation: Evaluation, work: Work, same: (a: unknown, b: unknown) => boolean): boolean {
+  const before = evaluation.work;
+  const at = work.patches.findIndex((patch, i) => !same(patch, before.patches[i]));
+  const patch = work.patches[at];
+  if (!patch || patch.id !== before.patches[at]?.id || patch.kind !== before.patches[at].kind) return false;
+  const kind = patchKind(patch.kind);
+  if (!kind?.warps || kind.makes || patch.parts !== null) return false;
+  const { fps, frameCount } = evaluation.base.clip;
+  const alone = { ...before, patches: before.patches.map((p, i) => (i === at ? patch : p)) };
+  return same(carriedAlong(before, alone, { seconds: (frameCount - 1) / fps, fps }).patches, work.patches);
 }
 
 function inputOf(stages: readonly Stage[], base: Motion, k: number): Motion {

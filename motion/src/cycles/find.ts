@@ -191,6 +191,14 @@ export function findCycles(motion: Motion, from = 0, to = Number.POSITIVE_INFINI
   return kept.sort((p, q) => score(p) - score(q)).slice(0, most);
 }
 
+/** How far apart two moments of a motion are, as a cycle from the one to the other would have to close. Seconds. */
+export function cycleBetween(motion: Motion, from: number, to: number): Cycle {
+  const { fps, frameCount } = motion.clip;
+  const frame = (m: number) => Math.max(0, Math.min(frameCount - 1, Math.round(m * fps)));
+  const { apart, pose, speed, contacts } = apartOf(featuresOf(motion), frame(from), frame(to));
+  return { from, to, apart, poseCm: 100 * pose, speedCm: 100 * speed, contacts };
+}
+
 const known = new WeakMap<Motion, readonly Cycle[]>();
 
 /**

@@ -33,6 +33,7 @@ export interface AnyPatchKind
   readonly ranged: boolean;
   readonly poses: boolean;
   readonly once: boolean;
+  readonly makes: boolean;
   readonly place: "bottom" | "top";
   readonly group: PatchGroup;
   readonly holds: boolean;
@@ -64,6 +65,7 @@ export function registered<S extends Settings>(kind: PatchKind<S>): AnyPatchKind
     ranged: kind.ranged ?? true,
     poses: kind.poses ?? false,
     once: kind.once ?? false,
+    makes: kind.makes ?? false,
     place: kind.place ?? "top",
     group: kind.group ?? "correct",
     holds: kind.holds ?? false,

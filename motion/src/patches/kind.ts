@@ -59,6 +59,8 @@ export interface FieldHint {
   /** what the values of a choice are called, where not by themselves */
   readonly choices?: Readonly<Record<string, string>>;
   readonly help?: string;
+  /** of a setting that may be left empty: what it then is */
+  readonly unset?: string;
   /** of keys: the least and the most value, and the one where there is no key (default 0, 1, 0) */
   readonly ends?: readonly [number, number];
   readonly unkeyed?: number;
@@ -121,6 +123,8 @@ export interface PatchKind<S extends Record<string, unknown>> {
   readonly ranged?: boolean;
   /** is it there to change the pose, so that how much it moves it is no fault? (default no) */
   readonly poses?: boolean;
+  /** for kinds about time: does it make anything but their map's moments when it is not limited to parts? (default no) */
+  readonly makes?: boolean;
   /** is one over the whole motion all that it takes? Then a finding that it treats is not offered again. (default no) */
   readonly once?: boolean;
   /** where it wants to stand (default: on top) */

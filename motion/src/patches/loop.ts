@@ -43,21 +43,28 @@ export const loopPatch = definePatch<LoopSettings>({
   masked: false,
   ranged: false,
   poses: true,
+  makes: true,
   fields: {
     repeats: { label: "Repeats", step: 1 },
     travel: { label: "Travel", choices: { carry: "Goes on", spot: "On the spot", return: "Starts anew" } },
     half: {
-      label: "Author one half",
-      choices: { first: "First half", second: "Second half" },
-      help: "The other half is its mirror image; empty: the cycle as it is",
+      label: "Authored",
+      unset: "Both halves",
+      choices: { first: "First", second: "Second" },
+      help: "One half is authored and mirrored into the other",
     },
     closeOver: {
       label: "Close over",
       unit: "f",
       step: 1,
       inFrames: true,
-      help: "Frames around the seam over which its two sides are brought together; empty: the whole cycle",
+      unset: "the whole cycle",
+      help: "Frames around the seam over which its two sides are brought together",
     },
+  },
+  treats: {
+    kinds: ["gap"],
+    propose: (_, { clip }) => ({ settings: { from: 0, to: (clip.frameCount - 1) / clip.fps } }),
   },
   sees: () => "whole",
   warp(settings, context) {

@@ -32,8 +32,8 @@ export const travelPatch = definePatch<TravelSettings>({
   ranged: false,
   poses: true,
   fields: {
-    travel: { label: "Travel", choices: { clip: "As it is", even: "At one speed", spot: "On the spot", feet: "From the feet" } },
-    speed: { label: "Speed", unit: "m/s", step: 0.05, help: "Empty: as fast as it is" },
+    travel: { label: "Travel", choices: { clip: "As is", even: "Even", spot: "On the spot", feet: "From feet" } },
+    speed: { label: "Speed", unit: "m/s", step: 0.01, unset: "as it is" },
     heading: { label: "Heading", choices: { clip: "As it is", straight: "Straight on" } },
     groundShare: {
       label: "Ground moves",

@@ -1,4 +1,4 @@
-import { type BodyMap, type Clocks, emptyWork, type Patch, type PatchNote, type Work } from "@stride/motion";
+import { type BodyMap, type Clocks, carriedAlong, emptyWork, type Patch, type PatchNote, type Work } from "@stride/motion";
 import type { ClipRow, WorkRow } from "@stride/server";
 import { create } from "zustand";
 import type { CharacterView, Figures, MotionView, Opened, PosedFrame, Problem } from "../worker/views.ts";
@@ -116,10 +116,15 @@ export function initialState(): BenchState {
 
 const MOST_STEPS = 500;
 
+/** An edit of the document with everything that hangs on time gone along with what it does to time. */
+function edited({ doc, clocks }: BenchState, edit: (doc: Work) => Work): Work {
+  return carriedAlong(doc, edit(doc), { seconds: clocks.seconds, fps: clocks.fps });
+}
+
 /** Changes the document as one step that can be undone. `label` is what the step is called in menus and history. */
 export function change(label: string, edit: (doc: Work) => Work): void {
   useBench.setState((s) => {
-    const doc = edit(s.doc);
+    const doc = edited(s, edit);
     if (doc === s.doc) return { draft: null };
     return { doc, draft: null, past: [...s.past.slice(-MOST_STEPS), { label, doc: s.doc }], future: [], save: s.save === "conflict" ? s.save : "unsaved" };
   });
@@ -138,7 +143,7 @@ export async function whileComputing(make: () => Promise<void>): Promise<void> {
 
 /** Shows a change without making it, while something is dragged. */
 export function preview(edit: (doc: Work) => Work): void {
-  useBench.setState((s) => ({ draft: edit(s.doc) }));
+  useBench.setState((s) => ({ draft: edited(s, edit) }));
 }
 
 export function undo(): void {

@@ -9,6 +9,7 @@ import { initialState, shownDoc, useBench } from "./bench.ts";
 import { Evaluations } from "./evaluations.ts";
 import { playhead } from "./playhead.ts";
 import { type SaveAnswer, Saver, type SaverState } from "./saver.ts";
+import { sameMoment } from "./times.ts";
 import { WorkerDied, WorkerHost } from "./workerHost.ts";
 
 /** A worker that dies so often on one document is not started again with it. */
@@ -178,7 +179,10 @@ export class Session {
     const before = made.before ? takenView(made.before, null) : held.before;
     this.deaths = 0;
     useBench.setState({ after, before, character, body: character?.body ?? null, clocks, problem, notes, posed: null, searching: false });
+    // The playhead stays on its moment when time changes under it.
+    const frame = clocks === held.clocks || held.searching ? playhead.frame : sameMoment(held.clocks, clocks, playhead.frame);
     if (after.frameCount - 1 !== playhead.last) playhead.setClip(after.frameCount, after.fps);
+    if (frame !== playhead.frame && !playhead.playing) playhead.seek(frame);
   }
 }
 

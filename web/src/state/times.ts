@@ -3,10 +3,10 @@ import {
   frameOf,
   intoPatch,
   intoSource,
+  lastStage,
   momentsBetween,
-  movedPatch,
   outOfPatch,
-  type Patch,
+  outOfSource,
   receivedSeconds,
   sameClock,
   spansOutOfPatch,
@@ -25,9 +25,17 @@ export function framesOf(clocks: Clocks, patchId: string, moment: number): numbe
   return outOfPatch(clocks, patchId, moment).map((m) => frameOf(m, clocks.fps));
 }
 
-/** Stretches of the result, frames, that show a stretch of what a patch receives. */
+/** Stretches of the result, frames, that show a stretch of what a patch receives: none where it lies outside of that. */
 export function frameSpansOf(clocks: Clocks, patchId: string, start: number, end: number): [number, number][] {
+  if (end < 0 || start > receivedSeconds(clocks, patchId) + 0.5 / clocks.fps) return [];
   return spansOutOfPatch(clocks, patchId, start, end).map(([a, b]) => [frameOf(a, clocks.fps), frameOf(b, clocks.fps)]);
+}
+
+/** Why a stretch of what a patch receives is not shown, where it is not. */
+export function goneReason(clocks: Clocks, patchId: string, { start, end }: { readonly start: number; readonly end: number }): string {
+  if (end < 0) return "its stretch lies before the start";
+  if (start > receivedSeconds(clocks, patchId) + 0.5 / clocks.fps) return "its stretch lies behind the end";
+  return "its stretch is cut away above";
 }
 
 /** The frame of the source, to the nearest, that a frame of the result shows. */
@@ -45,43 +53,31 @@ export function lastFrameOf(clocks: Clocks, patchId: string): number {
   return Math.floor(frameOf(receivedSeconds(clocks, patchId), clocks.fps));
 }
 
-/**
- * The work with its patches in another order. A patch that comes to stand on another side of one that changes time keeps the moments of the body
- * that it was put on: what it holds is told anew in the time that it now receives. Moments that are not there any more stay as they were.
- */
-export function reordered(work: Work, clocks: Clocks, from: number, to: number): Work {
+/** The moment, in the time that a patch makes, of a frame of the result. */
+export function momentMade(clocks: Clocks, patchId: string, frame: number): number {
+  return momentsBetween(clocks, lastStage(clocks), madeStage(clocks, patchId), frame / clocks.fps)[0];
+}
+
+/** The frame of the result, not rounded, that shows a moment of what a patch makes; null where it is not shown. */
+export function frameMade(clocks: Clocks, patchId: string, moment: number): number | null {
+  const [m] = momentsBetween(clocks, madeStage(clocks, patchId), lastStage(clocks), moment);
+  return m === undefined ? null : frameOf(m, clocks.fps);
+}
+
+function madeStage(clocks: Clocks, patchId: string): number {
+  return Math.min(lastStage(clocks), (clocks.receives[patchId] ?? lastStage(clocks)) + 1);
+}
+
+/** The frame of one evaluation that shows the moment which a frame of another showed: of several the nearest, the frame itself where it is gone. */
+export function sameMoment(from: Clocks, to: Clocks, frame: number): number {
+  const shown = outOfSource(to, intoSource(from, frame / from.fps)).map((m) => frameOf(m, to.fps));
+  return shown.length === 0 ? frame : Math.round(shown.reduce((best, f) => (Math.abs(f - frame) < Math.abs(best - frame) ? f : best)));
+}
+
+/** The work with its patches in another order. */
+export function reordered(work: Work, from: number, to: number): Work {
   const patches = [...work.patches];
   const [moved] = patches.splice(from, 1);
   patches.splice(to, 0, moved);
-  if (sameClock(clocks)) return { ...work, patches };
-  const was = stages(work.patches, clocks);
-  const now = stages(patches, clocks);
-  return {
-    ...work,
-    patches: patches.map((patch) => {
-      const [a, b] = [was.get(patch.id) ?? [], now.get(patch.id) ?? []];
-      // A kind about time speaks of its own input; what it cuts is said by the person.
-      return a.join() === b.join() ? patch : movedPatch(patch, (m) => translated(clocks, a, b, m));
-    }),
-  };
-}
-
-/** For each patch the stages (indices of warps that change time) that lie beneath it, in order. */
-function stages(patches: readonly Patch[], clocks: Clocks): Map<string, number[]> {
-  const out = new Map<string, number[]>();
-  const beneath: number[] = [];
-  for (const patch of patches) {
-    out.set(patch.id, [...beneath]);
-    const stage = clocks.receives[patch.id];
-    if (!patch.muted && stage !== undefined && stage < clocks.warps.length && !sameClock({ ...clocks, warps: [clocks.warps[stage]] })) beneath.push(stage);
-  }
-  return out;
-}
-
-/** A moment over some time changes as a moment over others: down to the source and up again. */
-function translated(clocks: Clocks, from: readonly number[], to: readonly number[], moment: number): number {
-  const over = (list: readonly number[]): Clocks => ({ ...clocks, warps: list.map((k) => clocks.warps[k]) });
-  const [source] = momentsBetween(over(from), from.length, 0, moment);
-  const [there] = momentsBetween(over(to), 0, to.length, source);
-  return there ?? moment;
+  return { ...work, patches };
 }

@@ -1,32 +1,68 @@
-import { PATCH_KINDS } from "@stride/motion";
+import { PATCH_GROUPS, PATCH_KINDS, type PatchGroup } from "@stride/motion";
+import { Command } from "cmdk";
 import { Plus } from "lucide-react";
-import { DropdownMenu } from "radix-ui";
+import { Popover } from "radix-ui";
+import { useState } from "react";
 import { Button } from "../ui/Button.tsx";
 import { addPatch } from "./patchActions.ts";
 
-/** Every kind of patch with its one-line description; what the registry knows is what stands here. */
+const GROUP_NAMES: Readonly<Record<PatchGroup, string>> = { time: "Time", ground: "Ground", correct: "Correct", combine: "Combine", hands: "Hands" };
+
+/** Every kind of patch in groups by the order of the work, found by typing; what the registry knows is what stands here. */
 export function AddPatchMenu() {
+  const [open, setOpen] = useState(false);
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild>
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger asChild>
         <Button className="ml-1 h-7!">
           <Plus size={14} /> Patch
         </Button>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="start" sideOffset={4} className="z-50 w-90 rounded-sm border border-line bg-sheet py-1 shadow-lg">
-          {PATCH_KINDS.map((kind) => (
-            <DropdownMenu.Item
-              key={kind.kind}
-              className="cursor-pointer px-3 py-1.5 outline-none data-highlighted:bg-cobalt-wash"
-              onSelect={() => addPatch(kind.kind)}
-            >
-              <span className="block font-semibold">{kind.title}</span>
-              <span className="block text-ink-soft">{kind.description}</span>
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="start"
+          sideOffset={4}
+          collisionPadding={8}
+          className="z-50 flex max-h-[var(--radix-popover-content-available-height)] w-90 flex-col overflow-hidden rounded-sm border border-line bg-sheet shadow-lg"
+        >
+          <Command label="Add a patch" className="flex min-h-0 flex-col">
+            <Command.Input
+              placeholder="Which patch?"
+              className="h-9 w-full shrink-0 border-b border-line bg-transparent px-3 outline-none placeholder:text-ink-soft"
+            />
+            <Command.List className="min-h-0 overflow-y-auto p-1">
+              <Command.Empty className="px-3 py-3 text-ink-soft">No patch is called so.</Command.Empty>
+              {PATCH_GROUPS.map((group) => {
+                const kinds = PATCH_KINDS.filter((kind) => kind.group === group);
+                if (kinds.length === 0) return null;
+                return (
+                  <Command.Group
+                    key={group}
+                    heading={GROUP_NAMES[group]}
+                    className="[&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:pt-1 [&_[cmdk-group-heading]]:text-xs [&_[cmdk-group-heading]]:text-ink-soft"
+                  >
+                    {kinds.map((kind) => (
+                      <Command.Item
+                        key={kind.kind}
+                        value={kind.title}
+                        keywords={[kind.description]}
+                        className="cursor-pointer rounded-sm px-2 py-1 data-[selected=true]:bg-cobalt-wash"
+                        onSelect={() => {
+                          setOpen(false);
+                          addPatch(kind.kind);
+                        }}
+                      >
+                        <span className="block font-semibold">{kind.title}</span>
+                        <span className="block text-xs text-ink-soft">{kind.description}</span>
+                      </Command.Item>
+                    ))}
+                  </Command.Group>
+                );
+              })}
+            </Command.List>
+          </Command>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
   );
 }

@@ -1,11 +1,11 @@
 import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
 import { SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
-import type { Patch } from "@stride/motion";
+import { type Patch, patchKind } from "@stride/motion";
 import clsx from "clsx";
 import { Circle, CircleDot, Copy, GripVertical, Trash2 } from "lucide-react";
 import { memo, useState } from "react";
 import { change, preview, shownDoc, useBench, withPatch } from "../state/bench.ts";
-import { frameSpansOf, momentIn, reordered, sourceFrameOf } from "../state/times.ts";
+import { frameSpansOf, goneReason, momentIn, reordered, sourceFrameOf } from "../state/times.ts";
 import { NAMES, useScale } from "../timescale/scale.ts";
 import { type FrameDrag, useFrameDrag } from "../timescale/useFrameDrag.ts";
 import { IconButton } from "../ui/Button.tsx";
@@ -33,7 +33,7 @@ export function Lanes() {
           change("Reorder patches", (d) => {
             const from = d.patches.findIndex((p) => p.id === active.id);
             const to = d.patches.findIndex((p) => p.id === over.id);
-            return reordered(d, useBench.getState().clocks, from, to);
+            return reordered(d, from, to);
           });
         }}
       >
@@ -55,6 +55,7 @@ function Lane({ patch }: { patch: Patch }) {
   const last = useBench((s) => (s.after?.frameCount ?? 1) - 1);
   const [renaming, setRenaming] = useState(false);
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({ id: patch.id });
+  const ranged = patchKind(patch.kind)?.ranged ?? true;
   const off = patch.muted || (solo && !patch.solo);
   const clocks = useBench((s) => s.clocks);
   const bind = useFrameDrag();
@@ -122,7 +123,12 @@ function Lane({ patch }: { patch: Patch }) {
         ) : (
           <button
             type="button"
-            className={clsx("min-w-0 flex-1 truncate rounded-sm px-1 text-left", selected && "font-semibold", off && "text-ink-soft line-through")}
+            className={clsx(
+              "min-w-0 flex-1 truncate rounded-sm px-1 text-left",
+              selected && "font-semibold",
+              off && "line-through",
+              (off || spans.length === 0) && "text-ink-soft",
+            )}
             title={`${patch.name} — double-click to rename`}
             aria-pressed={selected}
             onClick={() => useBench.setState({ patchId: patch.id })}
@@ -150,16 +156,16 @@ function Lane({ patch }: { patch: Patch }) {
                 strokeWidth={selected ? 1.8 : 0.8}
                 strokeDasharray={off ? "3 3" : undefined}
                 className="touch-none"
-                {...(patch.range ? bind(handle((n) => range(start + n, end + n))) : {})}
+                {...(patch.range && ranged ? bind(handle((n) => range(start + n, end + n))) : {})}
               />
             );
           })}
           {spans.length === 0 && (
             <text x={6} y={ROW / 2 + 4} fontSize={11} fill="var(--ink-soft)">
-              its stretch is cut away here
+              {patch.range && goneReason(clocks, patch.id, patch.range)}; it is kept
             </text>
           )}
-          {selected && spans.length > 0 && (
+          {selected && ranged && spans.length > 0 && (
             <>
               <rect
                 data-handle="start"

@@ -9,6 +9,7 @@ import { Button, IconButton } from "../ui/Button.tsx";
 import { Segmented } from "../ui/Segmented.tsx";
 import { useFollow } from "../ui/useFollow.ts";
 import { AddPatchMenu } from "./AddPatchMenu.tsx";
+import { BeatRow } from "./BeatRow.tsx";
 import { Footfall } from "./Footfall.tsx";
 import { Lanes } from "./Lanes.tsx";
 import { OtherContacts } from "./OtherContacts.tsx";
@@ -79,6 +80,7 @@ export function TimeDesk() {
             <CurveDesk height={Math.max(90, height - RULER - TOOLS)} />
           ) : (
             <>
+              <BeatRow />
               <Footfall />
               <Lanes />
             </>

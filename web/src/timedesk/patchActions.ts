@@ -8,12 +8,23 @@ export function addPatch(kindName: string, from?: Patch): void {
   const kind = patchKind(kindName);
   if (!kind) return;
   const { clocks } = useBench.getState();
-  const made: Patch = { ...(from ?? { ...makePatch(kindName, kind.title, ""), ...kind.begin?.(playhead.frame / clocks.fps, clocks.fps) }), id: freshId() };
-  const bottom = kind.place === "bottom";
-  // At the bottom a patch speaks of the source's time, on top of the result's.
-  const patch = bottom ? movedPatch(made, (moment) => sourceMomentOf(clocks, moment * clocks.fps)) : made;
-  change(`Add ${patch.name}`, (doc) => ({ ...doc, patches: bottom ? [patch, ...doc.patches] : [...doc.patches, patch] }));
-  useBench.setState({ patchId: patch.id });
+  const made = from ?? { ...makePatch(kindName, kind.title, ""), ...kind.begin?.(playhead.frame / clocks.fps, clocks.fps) };
+  addPatches(`Add ${made.name}`, [made]);
+}
+
+/** Adds patches, each where its kind wants to stand, as one step; the last one is picked. */
+export function addPatches(label: string, proposed: readonly Patch[]): void {
+  const { clocks } = useBench.getState();
+  const made = proposed.map((patch): Patch => {
+    const own = { ...patch, id: freshId() };
+    // At the bottom a patch speaks of the source's time, on top of the result's.
+    return patchKind(own.kind)?.place === "bottom" ? movedPatch(own, (moment) => sourceMomentOf(clocks, moment * clocks.fps)) : own;
+  });
+  change(label, (doc) =>
+    made.reduce((d, patch) => ({ ...d, patches: patchKind(patch.kind)?.place === "bottom" ? [patch, ...d.patches] : [...d.patches, patch] }), doc),
+  );
+  const last = made.at(-1);
+  if (last) useBench.setState({ patchId: last.id });
 }
 
 export function duplicatePatch(patch: Patch): void {

@@ -19,7 +19,7 @@ export function Segmented<T extends string>({ label, value, options, onChange, s
       onValueChange={(next) => {
         if (next) onChange(next as T);
       }}
-      className="inline-flex rounded-sm border border-line bg-sheet"
+      className="inline-flex w-fit rounded-sm border border-line bg-sheet"
     >
       {options.map((option) => (
         <ToggleGroup.Item

@@ -1,4 +1,5 @@
 import { type Ground, groundHeight, groundNormal } from "@stride/motion";
+import { Vector3 } from "three";
 import type { MotionView } from "../worker/views.ts";
 
 /** The camera follows the hips' height as it is on the mean over this long to either side, seconds. */
@@ -47,4 +48,10 @@ export function surfaceUnder(view: Seen & Pick<MotionView, "ground">, hips: numb
   const [nx, ny, nz] = groundNormal(ground, x, z);
   const [slopeX, slopeZ] = [-nx / ny, -nz / ny];
   return { height: groundHeight(ground, x, z) - slopeX * x - slopeZ * z, slopeX, slopeZ };
+}
+
+/** How far the ground has moved away under the figure by a frame: against it the figure stays where its own travel takes it. */
+export function groundPassed({ groundTravel, frameCount }: MotionView, frame: number): Vector3 {
+  const f = Math.min(frame, frameCount - 1);
+  return groundTravel ? new Vector3(-groundTravel.x[f], 0, -groundTravel.z[f]) : new Vector3();
 }

@@ -3,7 +3,7 @@ import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Camera, Compare } from "../state/bench.ts";
 import type { MotionView, PosedFrame } from "../worker/views.ts";
 import { type BodyPart, Figure } from "./figure.ts";
-import { ballAbout, followedPlace, surfaceUnder } from "./framing.ts";
+import { ballAbout, followedPlace, groundPassed, surfaceUnder } from "./framing.ts";
 import { Gizmo, type GizmoPlace } from "./gizmo.ts";
 import { clearGroup, drawFloor, drawPrints } from "./ground.ts";
 import { drawShapes } from "./groundShapes.ts";
@@ -176,13 +176,12 @@ export class Stage {
     const shown = this.sourceFrame(frame);
     this.before?.pose(this.views.before, shown);
     this.beforeSolid?.pose(this.views.before, shown);
-    const at = this.hipsAt(frame);
-    if (this.follow) {
-      const by = at.clone().sub(this.lastHips);
-      this.controls.target.add(by);
-      this.camera.position.add(by);
-      this.controls.update();
-    }
+    // Followed, the camera goes with the hips; else it stays where the figure's own travel is seen, and the ground that moves is passed by.
+    const at = this.follow ? this.hipsAt(frame) : groundPassed(this.views.after, frame);
+    const by = at.clone().sub(this.lastHips);
+    this.controls.target.add(by);
+    this.camera.position.add(by);
+    this.controls.update();
     this.lastHips.copy(at);
     this.draw();
   }
@@ -215,6 +214,7 @@ export class Stage {
 
   setFollow(follow: boolean): void {
     this.follow = follow;
+    if (this.views) this.lastHips.copy(follow ? this.hipsAt(this.frame) : groundPassed(this.views.after, this.frame));
   }
 
   paint(picked: readonly number[]): void {
@@ -239,7 +239,7 @@ export class Stage {
     const from = this.camera.position.clone().sub(this.controls.target).setY(0).normalize();
     this.controls.target.set(x, y + 0.22, z);
     this.camera.position.set(x + from.x * 1.9, y + 0.55, z + from.z * 1.9);
-    this.lastHips.copy(this.hipsAt(this.frame));
+    if (this.follow) this.lastHips.copy(this.hipsAt(this.frame));
     this.controls.update();
     this.draw();
   }

@@ -1,9 +1,15 @@
 import {
+  type Accent,
   ANGLE_OF_AXIS,
+  accentsOf,
+  type Cycle,
   clocksOf,
   conjugateQuatFlat,
+  cycleBetween,
+  cycleMap,
   type Evaluation,
   Evaluator,
+  findCycles,
   findPart,
   frameOf,
   gaugeOf,
@@ -11,11 +17,13 @@ import {
   inputAt,
   type Key,
   keptAngleCurves,
+  legLengthOf,
   limbJoints,
   type Motion,
   type MotionFile,
   type MotionRange,
   measuredCurve,
+  measureGait,
   measureUnit,
   mirroredSet,
   mirrorPose,
@@ -42,13 +50,16 @@ import { transfer } from "comlink";
 import { FigureMeasurer } from "./figures.ts";
 import { buffersOf, sentView } from "./sentViews.ts";
 import { type StretchRequest, stretchKeys } from "./stretchTools.ts";
-import type { CharacterView, CurveSpec, CurveView, Figures, FirstLook, Opened, Posed, PosedFrame, Problem } from "./views.ts";
+import type { CharacterView, CurveSpec, CurveView, CycleView, Figures, FirstLook, GaitView, Opened, Posed, PosedFrame, Problem } from "./views.ts";
 
 /** Thrown out of work that the page no longer wants. */
 class Superseded extends Error {}
 
 /** Measuring lets messages in after so many milliseconds. */
 const MEASURE_SLICE_MS = 25;
+
+/** Moments along a side of the picture of how far apart any two are. */
+const MAP_SIZE = 120;
 
 /** What the page asks of its worker thread. Holds one work: reads its source, evaluates its stack, measures. Everything heavy of the page happens here. */
 export class BenchWorker {
@@ -243,6 +254,39 @@ export class BenchWorker {
     const last = Math.min(end, input.clip.frameCount - 1);
     const first = Math.min(start, last);
     return { before: rangeOfMotion(input, first, last), after: rangeOfMotion(stages[at].motion, first, last) };
+  }
+
+  /** The motion that a patch receives, and the one that it makes; null where it takes no part. */
+  private around(patchId: string): { received: Motion; made: Motion } | null {
+    const { base, stages } = this.evaluated();
+    const at = stages.findIndex((stage) => stage.patch.id === patchId);
+    return at < 0 ? null : { received: at === 0 ? base : stages[at - 1].motion, made: stages[at].motion };
+  }
+
+  /** Moments of what a patch receives on which beats would stand well. */
+  accents(patchId: string): Accent[] {
+    const motions = this.around(patchId);
+    return motions ? accentsOf(motions.received) : [];
+  }
+
+  /** The best cycles of what a patch receives, and how far apart any two of its moments are. */
+  cycles(patchId: string): CycleView | null {
+    // A loop that cannot be made for want of a cycle still receives something.
+    const received = this.around(patchId)?.received ?? this.evaluated().result;
+    const map = cycleMap(received, MAP_SIZE);
+    return transfer({ cycles: findCycles(received), map }, [map.apart.buffer as ArrayBuffer]);
+  }
+
+  /** How a cycle from one moment to another of what a patch receives would have to close; null where the patch takes no part. */
+  seam(patchId: string, from: number, to: number): Cycle | null {
+    const motions = this.around(patchId);
+    return motions && cycleBetween(motions.received, from, to);
+  }
+
+  /** What of the source's and of the result's gait can be measured. */
+  gait(): GaitView {
+    const { base, result } = this.evaluated();
+    return { before: measureGait(base), after: measureGait(result), legLength: legLengthOf(base.character) };
   }
 
   private evaluated(): Evaluation {

@@ -1,4 +1,23 @@
-import type { BodyMap, Clocks, Contact, ContactPoint, Finding, Ground, Measure, PatchNote, Rig, Skeleton, Support, Totals, Volume, Work } from "@stride/motion";
+import type {
+  BodyMap,
+  Clocks,
+  Contact,
+  ContactPoint,
+  Cycle,
+  CycleMap,
+  Finding,
+  Ground,
+  GroundTravel,
+  Measure,
+  MeasuredGait,
+  PatchNote,
+  Rig,
+  Skeleton,
+  Support,
+  Totals,
+  Volume,
+  Work,
+} from "@stride/motion";
 
 /** A contact as the footfall chart draws it: with the ramps that are in force for it, frames. */
 export interface ContactView extends Contact {
@@ -15,6 +34,8 @@ export interface MotionView {
   readonly rotations: Float32Array;
   readonly contacts: readonly ContactView[];
   readonly ground: Ground;
+  /** how the ground moves under the figure; null: it lies still */
+  readonly groundTravel: GroundTravel | null;
   /** what the source was taken for */
   readonly support: Support;
   readonly prints: readonly Footprint[];
@@ -138,4 +159,18 @@ export interface StageFigures {
   readonly after: Totals;
   /** mean distance that the most moved joint went, relative to the hips, cm; null where time was changed */
   readonly poseMovedCm: number | null;
+}
+
+/** Cycles of a motion, best first, and how far apart any two of its moments are. */
+export interface CycleView {
+  readonly cycles: readonly Cycle[];
+  readonly map: CycleMap;
+}
+
+/** A gait as it is measured, before and after; null where no foot lands twice. */
+export interface GaitView {
+  readonly before: MeasuredGait | null;
+  readonly after: MeasuredGait | null;
+  /** metres */
+  readonly legLength: number;
 }

@@ -7,6 +7,7 @@ import { playhead } from "../../state/playhead.ts";
 import type { Session } from "../../state/session.ts";
 import { Button } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
+import { fillTemplate } from "./nameTemplate.ts";
 
 interface ExportForm {
   template: string;
@@ -14,13 +15,6 @@ interface ExportForm {
   end: number;
   fps: number;
   note: boolean;
-}
-
-/** Fills a name template: {work}, {clip}, {rev}, {date}. Characters that file systems refuse become hyphens. */
-export function fillTemplate(template: string, values: Readonly<Record<string, string>>): string {
-  const filled = template.replace(/\{(\w+)\}/g, (whole, key: string) => values[key] ?? whole);
-  // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what has to go
-  return filled.replace(/[\\/:*?"<>|\u0000-\u001f]+/g, "-").trim() || "clip";
 }
 
 /** Writes the result as a BVH file and a note of what was measured beside it. */

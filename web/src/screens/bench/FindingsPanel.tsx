@@ -5,6 +5,7 @@ import {
   ArrowDownToLine,
   ArrowUpFromLine,
   Check,
+  ChevronDown,
   ChevronsUp,
   Gauge,
   MoveHorizontal,
@@ -15,13 +16,14 @@ import {
   TriangleRight,
   Zap,
 } from "lucide-react";
-import { useRef } from "react";
+import { useRef, useState } from "react";
 import { shownDoc, useBench } from "../../state/bench.ts";
 import { playhead } from "../../state/playhead.ts";
-import { addPatch } from "../../timedesk/patchActions.ts";
+import { addPatch, addPatches } from "../../timedesk/patchActions.ts";
 import { showFigure } from "../../ui/figures.ts";
 import { VirtualList } from "../../ui/VirtualList.tsx";
 import { CarriedBy } from "./CarriedBy.tsx";
+import { countInWords, type FindingGroup, findingLines, treatments } from "./findingGroups.ts";
 
 const ICONS: Record<FindingKind, typeof Activity> = {
   slide: MoveHorizontal,
@@ -60,12 +62,14 @@ export function FindingsPanel() {
   const figures = useBench((s) => s.figures);
   const selected = useBench((s) => s.findingId);
   const last = useBench((s) => (s.after?.frameCount ?? 1) - 1);
-  const patches = useBench((s) => shownDoc(s).patches);
+  const [opened, setOpened] = useState<ReadonlySet<string>>(new Set());
   const support = useBench((s) => s.after?.support);
   const scroller = useRef<HTMLElement>(null);
   const searching = useBench((s) => s.searching);
   if (!figures) return <p className="p-3.5 text-ink-soft">{searching ? "Looking for contacts…" : "Measuring…"}</p>;
   const open = figures.after.findings;
+  const lines = findingLines(open, opened);
+  const toggle = (id: string) => setOpened((now) => new Set(now.has(id) ? [...now].filter((o) => o !== id) : [...now, id]));
   const { treated } = figures;
   const frames = (f: Finding) =>
     f.startFrame === 0 && f.endFrame === last ? "whole clip" : f.startFrame === f.endFrame ? `f ${f.startFrame}` : `f ${f.startFrame}–${f.endFrame}`;
@@ -82,46 +86,22 @@ export function FindingsPanel() {
         {support && (!support.byFeet || support.said) && <CarriedBy />}
         {open.length === 0 && <p className="px-3.5 py-3 text-moss-ink">Nothing out of tolerance.</p>}
         <VirtualList
-          items={open}
+          items={lines}
           scroller={scroller}
           rowHeight={42}
           beyond={40}
-          keyOf={(f) => f.id}
-          rowClassName={(f) => clsx("border-b border-line/70", f.id === selected && "bg-cobalt-wash shadow-[inset_3px_0_0_var(--cobalt)]")}
+          keyOf={(line) => (line.is === "group" ? line.group.id : line.finding.id)}
+          rowClassName={(line) =>
+            clsx("border-b border-line/70", line.is === "finding" && line.finding.id === selected && "bg-cobalt-wash shadow-[inset_3px_0_0_var(--cobalt)]")
+          }
         >
-          {(finding) => {
-            const Icon = ICONS[finding.kind];
-            const isSelected = finding.id === selected;
-            const done =
-              finding.treat && patchKind(finding.treat.kind)?.once && patches.some((p) => p.kind === finding.treat?.kind && !p.muted && p.range === null);
-            return (
-              <>
-                <button
-                  type="button"
-                  aria-pressed={isSelected}
-                  className="flex w-full items-start gap-2 px-3.5 pt-1.5 pb-1 text-left"
-                  onClick={() => goToFinding(finding)}
-                  title={finding.message}
-                >
-                  <Icon size={14} className="mt-0.5 shrink-0 text-coral" aria-hidden="true" />
-                  <span className="min-w-0 flex-1">
-                    <span className="line-clamp-2 font-semibold">{finding.title}</span>
-                    <span className="block truncate text-xs text-ink-soft">{frames(finding)}</span>
-                  </span>
-                  <span className="figure shrink-0 font-semibold text-coral-ink">{showFigure(finding.value, finding.unit)}</span>
-                </button>
-                {isSelected && finding.treat && !done && (
-                  <button
-                    type="button"
-                    className="mb-1.5 ml-9 rounded-sm border border-line bg-sheet px-2 py-0.5 hover:border-ink-soft"
-                    onClick={() => finding.treat && addPatch(finding.treat.kind, finding.treat)}
-                  >
-                    Treat: add {finding.treat.name}
-                  </button>
-                )}
-              </>
-            );
-          }}
+          {(line) =>
+            line.is === "group" ? (
+              <GroupLine group={line.group} open={line.open} onToggle={() => toggle(line.group.id)} />
+            ) : (
+              <FindingLine finding={line.finding} inside={line.within !== null} selected={line.finding.id === selected} frames={frames(line.finding)} />
+            )
+          }
         </VirtualList>
         {treated.length > 0 && (
           <>
@@ -149,5 +129,72 @@ export function FindingsPanel() {
         {support?.byFeet && !support.said && <CarriedBy />}
       </section>
     </div>
+  );
+}
+
+function FindingLine({ finding, inside, selected, frames }: { finding: Finding; inside: boolean; selected: boolean; frames: string }) {
+  const patches = useBench((s) => shownDoc(s).patches);
+  const Icon = ICONS[finding.kind];
+  const { treat } = finding;
+  const done = treat && patchKind(treat.kind)?.once && patches.some((p) => p.kind === treat.kind && !p.muted && p.range === null);
+  return (
+    <>
+      <button
+        type="button"
+        aria-pressed={selected}
+        className={clsx("flex w-full items-start gap-2 pt-1.5 pr-3.5 pb-1 text-left", inside ? "pl-9" : "pl-3.5")}
+        onClick={() => goToFinding(finding)}
+        title={finding.message}
+      >
+        {!inside && <Icon size={14} className="mt-0.5 shrink-0 text-coral" aria-hidden="true" />}
+        <span className="min-w-0 flex-1">
+          {inside ? <span className="block truncate">{frames}</span> : <span className="line-clamp-2 font-semibold">{finding.title}</span>}
+          {!inside && <span className="block truncate text-xs text-ink-soft">{frames}</span>}
+        </span>
+        <span className="figure shrink-0 font-semibold text-coral-ink">{showFigure(finding.value, finding.unit)}</span>
+      </button>
+      {selected && treat && !done && (
+        <button
+          type="button"
+          className="mb-1.5 ml-9 rounded-sm border border-line bg-sheet px-2 py-0.5 hover:border-ink-soft"
+          onClick={() => addPatch(treat.kind, treat)}
+        >
+          Treat: add {treat.name}
+        </button>
+      )}
+    </>
+  );
+}
+
+/** One line for all findings of a cause and part: how many, the worst figure, and one press that treats them all. */
+function GroupLine({ group, open, onToggle }: { group: FindingGroup; open: boolean; onToggle: () => void }) {
+  const [worst] = group.findings;
+  const Icon = ICONS[worst.kind];
+  const made = treatments(group);
+  return (
+    <>
+      <button type="button" aria-expanded={open} className="flex w-full items-start gap-2 px-3.5 pt-1.5 pb-1 text-left" onClick={onToggle}>
+        <Icon size={14} className="mt-0.5 shrink-0 text-coral" aria-hidden="true" />
+        <span className="min-w-0 flex-1">
+          <span className="line-clamp-2 font-semibold">{group.title}</span>
+          <span className="flex items-center text-xs text-ink-soft">
+            {countInWords(group)}
+            <ChevronDown size={12} className={clsx("ml-0.5", open && "rotate-180")} aria-hidden="true" />
+          </span>
+        </span>
+        <span className="figure shrink-0 text-right font-semibold text-coral-ink" title="The worst of them">
+          {showFigure(worst.value, worst.unit)}
+        </span>
+      </button>
+      {open && made.length > 0 && (
+        <button
+          type="button"
+          className="mb-1.5 ml-9 rounded-sm border border-line bg-sheet px-2 py-0.5 hover:border-ink-soft"
+          onClick={() => addPatches(`Treat all: ${group.title}`, made)}
+        >
+          Treat all {countInWords(group)}
+        </button>
+      )}
+    </>
   );
 }

@@ -1,7 +1,9 @@
 import { PATCH_KINDS } from "@stride/motion";
+import { dropBeat } from "../../state/beats.ts";
 import { type Camera, type Compare, lookAtPart, redo, undo, useBench } from "../../state/bench.ts";
 import { playhead } from "../../state/playhead.ts";
 import { usePosing } from "../../state/posing.ts";
+import { pickedLoop, playSeam } from "../../state/seam.ts";
 import { addPatch, groundFeet } from "../../timedesk/patchActions.ts";
 import { goToFinding } from "./FindingsPanel.tsx";
 import type { DialogName } from "./TopBar.tsx";
@@ -105,6 +107,8 @@ export function benchCommands(open: (dialog: DialogName) => void, toCheckup: () 
       keys: plain("c"),
       run: () => useBench.setState((s) => ({ desk: s.desk === "curves" ? "footfall" : "curves" })),
     },
+    { id: "beat", label: "Drop a beat at the playhead", group: "Patches", shortcut: "D", keys: plain("d"), run: () => dropBeat(playhead.frame) },
+    { id: "seam", label: "Play around the seam of the loop", group: "Play", shortcut: "S", keys: plain("s"), run: () => playSeam(pickedLoop()) },
     { id: "ground", label: "Ground the feet", group: "Patches", shortcut: "G", keys: plain("g"), run: groundFeet },
     ...PATCH_KINDS.map((kind): Command => ({ id: `add-${kind.kind}`, label: `Add patch: ${kind.title}`, group: "Patches", run: () => addPatch(kind.kind) })),
     { id: "undo", label: "Undo", group: "Work", shortcut: "Ctrl+Z", keys: ctrl("z"), run: undo },

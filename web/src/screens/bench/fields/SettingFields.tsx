@@ -2,6 +2,7 @@ import { type AnyPatchKind, type FieldHint, frameOf, type Patch } from "@stride/
 import { z } from "zod";
 import { change, preview, useBench, withSetting } from "../../../state/bench.ts";
 import { lastFrameOf } from "../../../state/times.ts";
+import { Button } from "../../../ui/Button.tsx";
 import { Segmented } from "../../../ui/Segmented.tsx";
 import { SliderRow } from "../../../ui/SliderRow.tsx";
 import type { DrawnField } from "./drawnField.ts";
@@ -24,6 +25,9 @@ function markOf(schema: FieldSchema): string | undefined {
   const { field, items } = present(schema);
   return items?.field ? `${items.field}[]` : field;
 }
+
+/** What stands for a choice that is left empty. */
+const UNSET = "unset";
 
 /** What is said of each kind's fields, worked out once. */
 const DESCRIBED = new WeakMap<AnyPatchKind, Readonly<Record<string, FieldSchema>>>();
@@ -95,9 +99,9 @@ function SettingField({ patch, field: { hint, value, show, set }, schema }: { pa
         <Segmented
           small
           label={hint.label}
-          value={String(value)}
-          options={field.enum.map((v) => ({ value: v, label: hint.choices?.[v] ?? v }))}
-          onChange={(v) => set(v)}
+          value={value === null ? UNSET : String(value)}
+          options={[...(hint.unset ? [{ value: UNSET, label: hint.unset }] : []), ...field.enum.map((v) => ({ value: v, label: hint.choices?.[v] ?? v }))]}
+          onChange={(v) => set(v === UNSET ? null : v)}
         />
       </div>
     );
@@ -117,19 +121,39 @@ function SettingField({ patch, field: { hint, value, show, set }, schema }: { pa
   const most = (field.maximum ?? Number.POSITIVE_INFINITY) * factor;
   const max = inFrames ? Math.min(end, Math.floor(most + 1e-6)) : Math.min(most, Number.MAX_SAFE_INTEGER);
   const shown = value === null ? max : inFrames ? frameOf(Number(value), clocks.fps) : Number(value) * factor;
+  if (value === null && hint.unset) {
+    return (
+      <div className="flex items-center justify-between gap-2 py-1.5" title={hint.help}>
+        <span>{hint.label}</span>
+        <span className="flex items-center gap-2 text-ink-soft">
+          {hint.unset}
+          <Button className="h-6!" aria-label={`Set ${hint.label.toLowerCase()}`} onClick={() => set(inFrames ? Math.round(clocks.fps / 3) / clocks.fps : 1)}>
+            Set
+          </Button>
+        </span>
+      </div>
+    );
+  }
   const stored = (v: number) => (inFrames ? Math.round(v) / clocks.fps : clean(v / factor, field.type));
   return (
-    <SliderRow
-      label={hint.label}
-      unit={hint.unit}
-      help={hint.help}
-      value={shown}
-      min={(field.minimum ?? 0) * factor}
-      max={Math.max(max, shown)}
-      step={inFrames ? 1 : (hint.step ?? 1) * factor}
-      onMove={(v) => show(stored(v))}
-      onCommit={(v) => set(stored(v))}
-    />
+    <>
+      <SliderRow
+        label={hint.label}
+        unit={hint.unit}
+        help={hint.help}
+        value={shown}
+        min={(field.minimum ?? 0) * factor}
+        max={Math.max(max, shown)}
+        step={inFrames ? 1 : (hint.step ?? 1) * factor}
+        onMove={(v) => show(stored(v))}
+        onCommit={(v) => set(stored(v))}
+      />
+      {hint.unset && (
+        <button type="button" className="mb-1 text-xs text-ink-soft underline hover:text-ink" onClick={() => set(null)}>
+          {hint.label}: {hint.unset}
+        </button>
+      )}
+    </>
   );
 }
 
