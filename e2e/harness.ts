@@ -102,9 +102,16 @@ export async function settled(page: Page): Promise<void> {
 
 export const FINDINGS = "section[aria-label='List of findings']";
 
-/** Titles of the open findings, worst first. */
+/** Titles of the open findings, worst first; of several of one cause and part the title once. */
 export async function findingTitles(page: Page): Promise<string[]> {
-  return page.locator(`${FINDINGS} button[aria-pressed] .font-semibold:first-child`).allInnerTexts();
+  return page.locator(`${FINDINGS} :is(button[aria-pressed], button[aria-expanded]) .font-semibold:first-child`).allInnerTexts();
+}
+
+/** Adds a patch from the menu. */
+export async function addFromMenu(page: Page, title: string): Promise<void> {
+  await page.getByRole("button", { name: "Patch", exact: true }).click();
+  await page.getByRole("option", { name: new RegExp(`^${title}`) }).click();
+  await settled(page);
 }
 
 /** Writes the files of the open export dialog and reads them back. */

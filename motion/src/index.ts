@@ -6,7 +6,7 @@ export type { Rig } from "./character/rig.ts";
 export { FINGERS, ROLES, type Role, roleLabel, type Side } from "./character/roles.ts";
 export type { Volume } from "./character/volumes.ts";
 export type { FindingKind } from "./checkup/findingKinds.ts";
-export { type Finding, findingsOf, sourceInTime, treatedFindings } from "./checkup/findings.ts";
+export { type Finding, findingsInTime, findingsOf, sourceInTime, treatedFindings } from "./checkup/findings.ts";
 export { measure, measureSteps, type Totals, totalsOf } from "./checkup/measures.ts";
 export { poseMovedCm } from "./checkup/poseMoved.ts";
 export { type CheckReport, checkReport } from "./checkup/report.ts";
@@ -111,6 +111,6 @@ export {
   spansOutOfPatch,
 } from "./time/moments.ts";
 export { atRate, throughWarp } from "./time/through.ts";
-export { cropWarp, frameOf, inputAt } from "./time/warp.ts";
+export { cropWarp, frameOf, inputAt, outputBeyond } from "./time/warp.ts";
 export { figureClip } from "./travel/figureClip.ts";
 export { type GaitFigures, type MeasuredGait, measureGait, strideSpeed, strideSpeedPerFrame, strideTravel } from "./travel/gaitFigures.ts";

@@ -5,14 +5,14 @@ import { readBvh } from "../formats/bvh/read.ts";
 import { oneSource } from "../sources.ts";
 import { around, at, patch, stick, withShift } from "../testing/patched.ts";
 import { skatingBody } from "../testing/skatingBody.ts";
-import { findingsOf, sourceInTime, treatedFindings } from "./findings.ts";
+import { findingsInTime, findingsOf, sourceInTime, treatedFindings } from "./findings.ts";
 import { measure } from "./measures.ts";
 
 const findings = (clip: Clip, ...patches: Parameters<typeof stick.work>) => {
   const { base, result } = stick.evaluator(clip).evaluate(stick.work(...patches));
   const source = sourceInTime(base, result);
   const list = (motion: typeof base) => findingsOf(motion, measure(motion));
-  return { all: list(base), before: list(source), after: list(result) };
+  return { all: list(base), before: source ? list(source) : findingsInTime(list(base), base, result), after: list(result) };
 };
 
 describe("findings", () => {
@@ -67,6 +67,19 @@ describe("findings", () => {
     expect(treated.some((f) => f.kind === "slide")).toBe(true);
     // Told in the frames of the result, which has 59.
     for (const f of treated) expect(f.endFrame, f.title).toBeLessThan(59);
+  });
+
+  it("of a source that a loop repeats are those of the source, where the loop first shows them: its seams are none", () => {
+    const clip = withShift(stick.clip, 0, [40, 80], [0.2, 0, 0]);
+    const loop = patch("loop", { from: at(20), to: at(60), repeats: 2 });
+    const { before, all } = findings(clip, loop);
+    expect(
+      all
+        .filter((f) => f.kind === "jump")
+        .map((f) => f.startFrame)
+        .sort((x, y) => x - y),
+    ).toEqual([40, 80]);
+    expect(before.filter((f) => f.kind === "jump").map((f) => f.startFrame)).toEqual([20]);
   });
 
   it("name the patch that treats them, placed where they are", () => {

@@ -4,6 +4,7 @@ import type { Motion } from "../motion.ts";
 import { STEEPEST_TILT } from "../patches/floor.ts";
 import { PATCH_KINDS } from "../patches/index.ts";
 import { throughWarp } from "../time/through.ts";
+import { outputSpans, SAME_MOMENT, type TimeWarp } from "../time/warp.ts";
 import type { FindingKind } from "./findingKinds.ts";
 import type { JointEvent } from "./jointFaults.ts";
 import type { Measures } from "./measures.ts";
@@ -99,14 +100,32 @@ function treatment(finding: Omit<Finding, "id" | "treat">, motion: Motion): Patc
   return kind?.treats ? { ...makePatch(kind.kind, kind.title, "proposed"), ...kind.treats.propose(finding, motion) } : null;
 }
 
-/** The source with its time changed as a result's is and nothing else: what the result's findings are to be held against. */
-export function sourceInTime(base: Motion, result: Pick<Motion, "time">): Motion {
-  return throughWarp(base, result.time);
+/**
+ * The source with its time changed as a result's is and nothing else: what the result's findings are to be held against. Null where the result jumps in the source's
+ * time, as a loop does at its seams: there the source alone would jump as well.
+ */
+export function sourceInTime(base: Motion, result: Pick<Motion, "time">): Motion | null {
+  return jumps(result.time) ? null : throughWarp(base, result.time);
+}
+
+function jumps({ pieces }: TimeWarp): boolean {
+  return pieces.some((piece, i) => i > 0 && Math.abs(piece.inStart - pieces[i - 1].inEnd) > SAME_MOMENT);
+}
+
+/** Findings of a source where a result first shows them, in the result's frames; those that it does not show are left out. */
+export function findingsInTime(findings: readonly Finding[], base: Motion, result: Pick<Motion, "time" | "clip">): Finding[] {
+  const { fps, frameCount } = base.clip;
+  const last = result.clip.frameCount - 1;
+  return findings.flatMap((finding) => {
+    if (finding.startFrame === 0 && finding.endFrame === frameCount - 1) return [{ ...finding, endFrame: last }];
+    const [shown] = outputSpans(result.time, finding.startFrame / fps, finding.endFrame / fps);
+    return shown ? [{ ...finding, startFrame: Math.round(shown[0] * fps), endFrame: Math.min(last, Math.round(shown[1] * fps)) }] : [];
+  });
 }
 
 /**
  * Findings that a result no longer has: of the same kind and part, over the same frames. `before` are those of the source in the result's own
- * time (see `sourceInTime`), so that what was cut away is neither treated nor open, and a change of time alone treats nothing.
+ * time (see `sourceInTime` and `findingsInTime`), so that what was cut away is neither treated nor open, and a change of time alone treats nothing.
  */
 export function treatedFindings(before: readonly Finding[], after: readonly Finding[]): Finding[] {
   return before.filter((b) => !after.some((a) => a.kind === b.kind && a.part === b.part && overlap(a.startFrame, a.endFrame, b.startFrame, b.endFrame) > 0));

@@ -1,4 +1,3 @@
-import { normalizeQuatFlat } from "../math/quat.ts";
 import { CHUNK_MASK, CHUNK_SHIFT, type Clip, ClipDraft, cropClip, flatTrack, type Track } from "./clip.ts";
 
 /**
@@ -13,31 +12,68 @@ export function splinedClip(clip: Clip, frames: Float64Array): Clip {
   const first = at[0];
   if (Number.isInteger(first) && at.every((f, i) => f === first + i)) return cropClip(clip, first, first + at.length - 1);
   const draft = ClipDraft.make(clip.name, clip.fps, at.length, clip.jointCount, clip.positionJoints);
-  const put = (track: Track, size: 3 | 4, chunkAt: (frame: number) => Float32Array) => {
-    const still = isStill(track, size);
-    const spline = still ? null : splineOf(track, size);
-    const v = new Float64Array(size);
-    at.forEach((frame, f) => {
-      const chunk = chunkAt(f);
-      const o = (f & CHUNK_MASK) * size;
-      const whole = still ? 0 : Math.floor(frame);
-      if (!spline || frame === whole) {
-        const source = track[whole >> CHUNK_SHIFT];
-        for (let i = 0; i < size; i++) chunk[o + i] = source[(whole & CHUNK_MASK) * size + i];
-        return;
-      }
-      splineAt(v, spline, frame);
-      if (size === 4) normalizeQuatFlat(v, 0);
-      for (let i = 0; i < size; i++) chunk[o + i] = v[i];
-    });
-  };
+  const places = placesOf(at);
   clip.rotations.forEach((track, j) => {
-    put(track, 4, (f) => draft.rotationChunk(j, f));
+    follow(track, 4, places, (f) => draft.rotationChunk(j, f));
   });
   clip.positions.forEach((track, s) => {
-    put(track, 3, (f) => draft.positionChunk(s, f));
+    follow(track, 3, places, (f) => draft.positionChunk(s, f));
   });
   return draft.done();
+}
+
+/** Where frames lie between the samples of a track, the same for all of them: the sample before, and the spline's four weights [frame][4]; −1 marks whole frames. */
+interface Places {
+  readonly count: number;
+  readonly before: Int32Array;
+  readonly weights: Float64Array;
+}
+
+function placesOf(frames: Float64Array): Places {
+  const before = new Int32Array(frames.length);
+  const weights = new Float64Array(frames.length * 4);
+  frames.forEach((frame, f) => {
+    const low = Math.floor(frame);
+    const t = frame - low;
+    const s = 1 - t;
+    before[f] = low;
+    weights[f * 4] = t === 0 ? -1 : s;
+    weights[f * 4 + 1] = t;
+    weights[f * 4 + 2] = (s * s * s - s) / 6;
+    weights[f * 4 + 3] = (t * t * t - t) / 6;
+  });
+  return { count: frames.length, before, weights };
+}
+
+/** Writes a track's samples at some places: the bits of whole frames, the spline between them. */
+function follow(track: Track, size: 3 | 4, { count, before, weights }: Places, chunkAt: (frame: number) => Float32Array): void {
+  const still = isStill(track, size);
+  const spline = still ? null : splineOf(track, size);
+  let chunk = chunkAt(0);
+  for (let f = 0, o = 0; f < count; f++, o += size) {
+    if ((f & CHUNK_MASK) === 0) {
+      chunk = chunkAt(f);
+      o = 0;
+    }
+    const low = still ? 0 : before[f];
+    if (!spline || weights[f * 4] === -1) {
+      const source = track[low >> CHUNK_SHIFT];
+      const from = (low & CHUNK_MASK) * size;
+      for (let i = 0; i < size; i++) chunk[o + i] = source[from + i];
+      continue;
+    }
+    const { values, bends } = spline;
+    const [s, t, a, b] = [weights[f * 4], weights[f * 4 + 1], weights[f * 4 + 2], weights[f * 4 + 3]];
+    let square = 0;
+    for (let i = 0, k = low * size; i < size; i++, k++) {
+      const v = s * values[k] + t * values[k + size] + a * bends[k] + b * bends[k + size];
+      chunk[o + i] = v;
+      square += v * v;
+    }
+    if (size === 3) continue;
+    const length = 1 / Math.sqrt(square);
+    for (let i = 0; i < 4; i++) chunk[o + i] *= length;
+  }
 }
 
 function isStill(track: Track, size: number): boolean {
@@ -46,7 +82,6 @@ function isStill(track: Track, size: number): boolean {
 }
 
 interface Spline {
-  readonly size: number;
   readonly values: Float64Array;
   /** second derivatives a frame² */
   readonly bends: Float64Array;
@@ -61,7 +96,7 @@ function splineOf(track: Track, size: 3 | 4): Spline {
       for (let i = 0; i < 4; i++) dot += values[o + i] * values[o - 4 + i];
       if (dot < 0) for (let i = 0; i < 4; i++) values[o + i] = -values[o + i];
     }
-  return { size, values, bends: splineBends(values, size) };
+  return { values, bends: splineBends(values, size) };
 }
 
 /** Second derivatives of the interpolating cubic spline over equidistant samples [frame][size], by elimination of M(k−1) + 4 M(k) + M(k+1) = 6 Δ²(k). */
@@ -87,15 +122,4 @@ export function splineBends(values: Float64Array, size: number): Float64Array {
     out[(n - 1) * size + i] = out[(n - 2) * size + i];
   }
   return out;
-}
-
-function splineAt(dst: Float64Array, { size, values, bends }: Spline, frame: number): void {
-  const a = Math.floor(frame);
-  const t = frame - a;
-  const s = 1 - t;
-  const [wa, wb] = [(s * s * s - s) / 6, (t * t * t - t) / 6];
-  for (let i = 0; i < size; i++) {
-    const o = a * size + i;
-    dst[i] = s * values[o] + t * values[o + size] + wa * bends[o] + wb * bends[o + size];
-  }
 }

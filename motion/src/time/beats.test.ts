@@ -99,15 +99,36 @@ describe("editing beats", () => {
   });
 
   it("holds a moment longer, drifting on slowly, or frozen when asked", () => {
-    const held = withHold([at(0, 0), at(4, 4)], 2, 2, 1, false);
+    const held = withHold([at(0, 0), at(4, 4)], 2, 1, false, 4, (m) => m);
     const warp = beatWarp(held, "even", 1, 4);
     expect(warp.seconds).toBeCloseTo(5, 9);
     const drift = inputAt(warp, 2.9) - inputAt(warp, 2.1);
     expect(drift).toBeGreaterThan(0.02);
     expect(drift).toBeLessThan(0.1);
-    const frozen = beatWarp(withHold([at(0, 0), at(4, 4)], 2, 2, 1, true), "even", 1, 4);
+    const frozen = beatWarp(
+      withHold([at(0, 0), at(4, 4)], 2, 1, true, 4, (m) => m),
+      "even",
+      1,
+      4,
+    );
     expect(inputAt(frozen, 2.9)).toBe(inputAt(frozen, 2.1));
     expect(frozen.seconds).toBeCloseTo(5, 9);
+  });
+
+  it("holds in order wherever it stands among beats, fast or slow around it (property)", () => {
+    fc.assert(
+      fc.property(beatList, fc.double({ min: 0, max: 1, noNaN: true }), fc.boolean(), (list, share, frozen) => {
+        const beats = [at(0, 0), ...list];
+        const length = beats[beats.length - 1].from;
+        const before = beatWarp(beats, "eased", 1, length);
+        const from = share * length;
+        const held = withHold(beats, from, 0.5, frozen, length, (m) => outputsAt(before, m)[0]);
+        expect(beatProblem(held)).toBeNull();
+        expect(beatWarp(held, "eased", 1, length).seconds).toBeCloseTo(before.seconds + 0.5, 6);
+        const cut = withTakenOut(beats, from, outputsAt(before, from)[0], 0.2, 0.6, (m) => inputAt(before, m));
+        expect(beatProblem(cut)).toBeNull();
+      }),
+    );
   });
 
   it("takes time out of the stretch before a moment: it plays faster there, what is behind comes sooner", () => {

@@ -122,12 +122,16 @@ export function stretchSpeeds(beats: readonly Beat[]): number[] {
 /** How long the motion drifts on around a moment that is held, seconds beneath. */
 const DRIFT = 1 / 15;
 
-/** Beats with a moment held for so many seconds longer: slowly drifting on over a stretch around it, or frozen dead. Later ones go along. */
-export function withHold(beats: readonly Beat[], from: number, to: number, seconds: number, frozen: boolean): Beat[] {
+/**
+ * Beats with a moment held for so many seconds longer: slowly drifting on over a stretch around it, or frozen dead. Later ones go along. `outputAt` tells where a
+ * moment beneath is shown now, `length` how long what is beneath is.
+ */
+export function withHold(beats: readonly Beat[], from: number, seconds: number, frozen: boolean, length: number, outputAt: (moment: number) => number): Beat[] {
   const half = frozen ? 0 : DRIFT / 2;
-  const before = beats.filter((b) => b.from < from - half - LEAST_GAP);
-  const behind = beats.filter((b) => b.from > from + half + LEAST_GAP).map((b) => ({ ...b, to: b.to + seconds }));
-  return [...before, { from: Math.max(0, from - half), to: Math.max(0, to - half) }, { from: from + half, to: to + half + seconds }, ...behind];
+  const [start, end] = [Math.max(0, from - half), Math.min(length, from + half)];
+  const before = beats.filter((b) => b.from < start && b.to < outputAt(start) - LEAST_GAP);
+  const behind = beats.filter((b) => b.from > end && b.to > outputAt(end) + LEAST_GAP).map((b) => ({ ...b, to: b.to + seconds }));
+  return [...before, { from: start, to: outputAt(start) }, { from: end, to: outputAt(end) + seconds }, ...behind];
 }
 
 /** Beats with so many seconds taken out of the stretch of the result that ends at a moment: it plays faster, and what is behind it comes sooner. */

@@ -6,6 +6,7 @@ import {
   inputAt,
   madeEven,
   makePatch,
+  outputBeyond,
   type Patch,
   type RetimeSettings,
   receivedSeconds,
@@ -38,6 +39,13 @@ export function beatsOf(patch: Patch): readonly Beat[] {
 export function receivedAt(patch: Patch, clocks: Clocks, made: number): number {
   const { between, speed } = { between: "eased" as Between, speed: 1, ...(patch.settings as Partial<RetimeSettings>) };
   return inputAt(beatWarp(beatsOf(patch), between, speed, receivedSeconds(clocks, patch.id)), made);
+}
+
+/** Where a retime shows a moment of what it receives, as its beats are now. */
+function shownAt(patch: Patch, clocks: Clocks): (received: number) => number {
+  const { between, speed } = { between: "eased" as Between, speed: 1, ...(patch.settings as Partial<RetimeSettings>) };
+  const warp = beatWarp(beatsOf(patch), between, speed, receivedSeconds(clocks, patch.id));
+  return (received) => outputBeyond(warp, received, received);
 }
 
 /** The work with a beat where the playhead is: in the retime that is edited, or in a new one that marks start and end as well. */
@@ -108,25 +116,16 @@ export function lockBeat(patch: Patch, index: number): void {
 export function takeBeats(patch: Patch, clocks: Clocks, moments: readonly number[]): void {
   const end = receivedSeconds(clocks, patch.id);
   let beats: Beat[] = beatsOf(patch).length > 0 ? [...beatsOf(patch)] : [{ from: 0, to: 0, locked: true }];
-  const warp = beatWarp(beats, (patch.settings as Partial<RetimeSettings>).between ?? "eased", 1, end);
-  const shown = (from: number) => {
-    // The map rises: halved until the moment is hit.
-    let [low, high] = [0, warp.seconds];
-    for (let i = 0; i < 60; i++) {
-      const middle = (low + high) / 2;
-      if (inputAt(warp, middle) < from) low = middle;
-      else high = middle;
-    }
-    return high;
-  };
+  const shown = shownAt({ ...patch, settings: { ...patch.settings, beats } }, clocks);
   for (const from of [...moments, ...(beatsOf(patch).length > 0 ? [] : [end])]) beats = withBeat(beats, from, shown(from));
   setBeats(patch, moments.length === 1 ? "Take proposed beat" : `Take ${moments.length} proposed beats`, beats);
 }
 
 /** Holds what the result shows at a frame for so many seconds longer. */
 export function holdAt(patch: Patch, clocks: Clocks, frame: number, seconds: number, frozen: boolean): void {
-  const made = momentMade(clocks, patch.id, frame);
-  setBeats(patch, `Hold at frame ${frame}`, withHold(bounded(patch, clocks), receivedAt(patch, clocks, made), made, seconds, frozen));
+  const from = receivedAt(patch, clocks, momentMade(clocks, patch.id, frame));
+  const length = receivedSeconds(clocks, patch.id);
+  setBeats(patch, `Hold at frame ${frame}`, withHold(bounded(patch, clocks), from, seconds, frozen, length, shownAt(patch, clocks)));
 }
 
 /** Takes so many seconds out of the stretch before a frame. */

@@ -1,11 +1,11 @@
-import { type Clocks, clocksOf, type Edit, emptyWork, makeContactEdit, makePatch, type Patch, type TouchUpSettings, type Work } from "@stride/motion";
+import { type Edit, emptyWork, makeContactEdit, makePatch, type Patch, type TouchUpSettings, type Work } from "@stride/motion";
 import { beforeEach, describe, expect, it } from "vitest";
 import { stick } from "../../../motion/src/testing/patched.ts";
-import { change, initialState, useBench } from "../state/bench.ts";
+import { change, useBench } from "../state/bench.ts";
 import { playhead } from "../state/playhead.ts";
 import { editDone, editTarget, usePosing, weightAt, withEdit } from "../state/posing.ts";
+import { benchWith } from "../state/testing.ts";
 import { frameSpansOf, framesOf, lastFrameOf, momentIn, reordered, sourceFrameOf } from "../state/times.ts";
-import type { MotionView, Opened } from "../worker/views.ts";
 import { sourceSpan, withoutEdit, withoutSpan, withSpan } from "./contactEdits.ts";
 import { addPatch, groundFeet, isGrounded } from "./patchActions.ts";
 import { framesWritten, writesLine } from "./writesLine.ts";
@@ -13,36 +13,6 @@ import { framesWritten, writesLine } from "./writesLine.ts";
 const FPS = stick.clip.fps;
 const at = (frame: number) => frame / FPS;
 const trim = makePatch("trim", "Trim", "trim", { from: at(20), to: at(79) });
-
-/** The bench as it stands once the worker has evaluated a work on the stick figure. */
-function bench(doc: Work): { clocks: Clocks } {
-  const evaluation = stick.evaluator().evaluate(doc);
-  const { result, base } = evaluation;
-  const rotations = new Float32Array(result.clip.frameCount * result.clip.jointCount * 4);
-  for (let i = 3; i < rotations.length; i += 4) rotations[i] = 1;
-  const positions = new Float32Array(result.clip.frameCount * result.clip.jointCount * 3);
-  const after = {
-    frameCount: result.clip.frameCount,
-    jointCount: result.clip.jointCount,
-    fps: FPS,
-    rotations,
-    positions,
-    contacts: result.contacts,
-  } as unknown as MotionView;
-  const clocks = clocksOf(evaluation);
-  useBench.setState({
-    ...initialState(),
-    doc,
-    clocks,
-    after,
-    before: after,
-    body: base.character.body,
-    character: { ...base.character, points: base.points },
-    opened: { skeleton: stick.skeleton } as unknown as Opened,
-  });
-  playhead.setClip(result.clip.frameCount, FPS);
-  return { clocks };
-}
 
 const turn: Edit = { op: "turn", parts: [{ joint: "LeftArm" }], space: "own", degrees: [10, 0, 0], shared: false, pivot: null };
 
@@ -60,7 +30,7 @@ describe("a patch under or above a trim", () => {
   });
 
   it("is shown at the frames that show it, and hidden where it is cut away", () => {
-    const { clocks } = bench({ ...emptyWork(), patches: [windowed("under"), trim, windowed("above")] });
+    const { clocks } = benchWith({ ...emptyWork(), patches: [windowed("under"), trim, windowed("above")] });
     expect(framesOf(clocks, "under", at(40))).toEqual([20]);
     expect(framesOf(clocks, "above", at(40))).toEqual([40]);
     expect(framesOf(clocks, "under", at(10))).toEqual([]);
@@ -73,7 +43,7 @@ describe("a patch under or above a trim", () => {
   });
 
   it("takes an edit at the playhead's frame at the moment that its own motion shows there", () => {
-    bench({ ...emptyWork(), patches: [windowed("under"), trim] });
+    benchWith({ ...emptyWork(), patches: [windowed("under"), trim] });
     useBench.setState({ patchId: "under" });
     const state = useBench.getState();
     // Frame 20 of the result is frame 40 of what the touch-up receives: inside its window, at full weight.
@@ -90,7 +60,7 @@ describe("a patch under or above a trim", () => {
   });
 
   it("says in one line what would be written, in frames of the result", () => {
-    bench({ ...emptyWork(), patches: [windowed("under"), trim] });
+    benchWith({ ...emptyWork(), patches: [windowed("under"), trim] });
     useBench.setState({ patchId: "under", parts: [stick.joint("LeftArm")] });
     expect(writesLine(useBench.getState(), true, 20)).toBe("writes to: under, Left upper arm, f 14–26");
     expect(writesLine(useBench.getState(), true, 45)).toMatch(/^writes to: new touch-up, Left upper arm, f 39–51/);
@@ -101,14 +71,14 @@ describe("a patch under or above a trim", () => {
   });
 
   it("keeps its moments of the body when it is carried over the trim, both ways", () => {
-    bench({ ...emptyWork(), patches: [windowed("t"), trim] });
+    benchWith({ ...emptyWork(), patches: [windowed("t"), trim] });
     change("Reorder", (d) => reordered(d, 0, 1));
     const above = useBench.getState().doc;
     expect(above.patches.map((p) => p.id)).toEqual(["trim", "t"]);
     expect(above.patches[1].range?.start).toBeCloseTo(at(20), 9);
     expect(above.patches[1].settings.at).toBeCloseTo(at(20), 9);
     expect(above.patches[0].settings).toEqual(trim.settings);
-    bench(above);
+    benchWith(above);
     change("Reorder", (d) => reordered(d, 1, 0));
     const below = useBench.getState().doc;
     expect(below.patches[0].range?.start).toBeCloseTo(at(40), 9);
@@ -124,7 +94,7 @@ describe("a patch under or above a trim", () => {
   });
 
   it("that is added from a menu begins at the playhead's frame; a floor goes beneath and speaks of the source", () => {
-    bench({ ...emptyWork(), patches: [trim] });
+    benchWith({ ...emptyWork(), patches: [trim] });
     playhead.seek(30);
     addPatch("touchUp");
     expect(useBench.getState().doc.patches.at(-1)?.range?.start).toBeCloseTo(at(30), 9);
@@ -138,7 +108,7 @@ describe("a patch under or above a trim", () => {
 
 describe("an edit of the pose", () => {
   it("makes one new patch, which is then picked and takes the next edits", () => {
-    bench(emptyWork());
+    benchWith(emptyWork());
     change("Turn", (doc) => withEdit(doc, turn, 30));
     editDone();
     const { doc, patchId } = useBench.getState();
@@ -155,7 +125,7 @@ describe("edits of contacts", () => {
   const edit = (id: string, start: number, end: number) => makeContactEdit({ id, point: "leftToe", start: at(start), end: at(end) });
 
   it("are told in the source's time, whatever the stack makes of time", () => {
-    const { clocks } = bench({ ...emptyWork(), patches: [trim] });
+    const { clocks } = benchWith({ ...emptyWork(), patches: [trim] });
     // The source's contact is 10–40; the trim shows its frames 20–40 as 0–20.
     const source = [{ point: "leftToe", start: 10, end: 40 }];
     const span = sourceSpan(clocks, { point: "leftToe", start: 0, end: 20 }, source);
@@ -182,7 +152,7 @@ describe("edits of contacts", () => {
 
 describe("grounding the feet", () => {
   it("puts floor and plant there once, and adds nothing when they are", () => {
-    bench(emptyWork());
+    benchWith(emptyWork());
     expect(isGrounded(useBench.getState().doc)).toBe(false);
     groundFeet();
     const { doc } = useBench.getState();

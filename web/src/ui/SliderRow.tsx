@@ -40,7 +40,7 @@ export function SliderRow({ label, unit, value, min, max, step, help, onMove, on
             onChange={(event) => setText(event.target.value)}
             onBlur={take}
             onKeyDown={(event) => {
-              if (event.key === "Enter") take();
+              if (event.key === "Enter") event.currentTarget.blur();
               event.stopPropagation();
             }}
           />

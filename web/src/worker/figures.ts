@@ -1,10 +1,21 @@
-import { type Evaluation, findingsOf, type Motion, measureSteps, poseMovedCm, sameClock, sourceInTime, totalsOf, treatedFindings } from "@stride/motion";
+import {
+  type Evaluation,
+  findingsInTime,
+  findingsOf,
+  type Motion,
+  measureSteps,
+  poseMovedCm,
+  sameClock,
+  sourceInTime,
+  totalsOf,
+  treatedFindings,
+} from "@stride/motion";
 import type { Figures, MotionFigures, StageFigures } from "./views.ts";
 
 /** Measures evaluations, and keeps what it measured of each motion for as long as that is there. */
 export class FigureMeasurer {
   private readonly measured = new WeakMap<Motion, MotionFigures>();
-  private timed: { readonly base: Motion; readonly key: string; readonly motion: Motion } | undefined;
+  private timed: { readonly base: Motion; readonly key: string; readonly motion: Motion | null } | undefined;
   private readonly movedBy = new WeakMap<Motion, { before: Motion; cm: number | null }>();
 
   /** All that can be measured of an evaluation, a little at a time. */
@@ -20,12 +31,13 @@ export class FigureMeasurer {
       input = motion;
     }
     const after = yield* this.measure(evaluation.result);
-    const timed = yield* this.measure(this.inResultsTime(evaluation));
-    return { before, after, treated: treatedFindings(timed.findings, after.findings), stages };
+    const timed = this.inResultsTime(evaluation);
+    const shown = timed ? (yield* this.measure(timed)).findings : findingsInTime(before.findings, evaluation.base, evaluation.result);
+    return { before, after, treated: treatedFindings(shown, after.findings), stages };
   }
 
   /** The source in the result's time; made once for each map of time. */
-  private inResultsTime({ base, result }: Evaluation): Motion {
+  private inResultsTime({ base, result }: Evaluation): Motion | null {
     const key = JSON.stringify(result.time);
     if (this.timed?.base !== base || this.timed.key !== key) this.timed = { base, key, motion: sourceInTime(base, result) };
     return this.timed.motion;

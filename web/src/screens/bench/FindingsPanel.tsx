@@ -173,7 +173,16 @@ function GroupLine({ group, open, onToggle }: { group: FindingGroup; open: boole
   const made = treatments(group);
   return (
     <>
-      <button type="button" aria-expanded={open} className="flex w-full items-start gap-2 px-3.5 pt-1.5 pb-1 text-left" onClick={onToggle}>
+      <button
+        type="button"
+        aria-expanded={open}
+        className="flex w-full items-start gap-2 px-3.5 pt-1.5 pb-1 text-left"
+        onClick={() => {
+          // Opened, the worst of them is what is looked at.
+          if (!open) goToFinding(worst);
+          onToggle();
+        }}
+      >
         <Icon size={14} className="mt-0.5 shrink-0 text-coral" aria-hidden="true" />
         <span className="min-w-0 flex-1">
           <span className="line-clamp-2 font-semibold">{group.title}</span>
