@@ -136,7 +136,7 @@ describe("curves", () => {
     await pickPart(page, "Left toe");
     for (const axis of ["x", "y", "z"]) await page.getByRole("button", { name: `Angles about ${axis}` }).click();
     await page.getByRole("button", { name: "Measure" }).click();
-    await page.getByRole("option", { name: "Left toe over the floor" }).click();
+    await page.getByRole("menuitem", { name: "Left toe over the floor" }).click();
     const ruler = await page.locator(".sticky svg").boundingBox();
     if (!ruler) throw new Error("no ruler");
     const at = (f: number) => ruler.x + (ruler.width * (f + 0.5)) / 133;

@@ -107,7 +107,7 @@ describe("the selected contact", () => {
     await page.getByRole("button", { name: "Ground the feet" }).click();
     await toFrame(page, 60);
     await page.getByRole("button", { name: "Add a contact of another part at the playhead" }).click();
-    await page.getByRole("option", { name: "Left hand" }).click();
+    await page.getByRole("menuitem", { name: "Left hand" }).click();
     await settled(page);
     const panel = page.getByRole("region", { name: "Selected contact" });
     await panel.getByLabel("to", { exact: true }).fill("90");

@@ -1,5 +1,5 @@
 import { mkdirSync } from "node:fs";
-import { newPage, openClip, settled, startBrowser, startServer } from "./harness.ts";
+import { addFromMenu, newPage, openClip, settled, startBrowser, startServer } from "./harness.ts";
 
 // npm run shots: one current picture of each main view, from the demo data, at 1280x800.
 
@@ -31,16 +31,13 @@ try {
   await page.goto(server.url);
   await page.getByText("Porter, late for the ferry").first().waitFor();
   await shot("library");
-  await page.getByRole("button", { name: "Night colours" }).click();
-  await shot("library-night");
-  await page.getByRole("button", { name: "Day colours" }).click();
 
   await openClip(page, server.url, "Porter, night shift walk");
   await page
     .getByRole("button", { name: /Right toe slides/ })
     .first()
     .click();
-  await shot("bench-finding");
+  await shot("findings-grouped");
   await page.getByRole("button", { name: "Ground the feet" }).click();
   await settled(page);
   await page.getByRole("radio", { name: "Side", exact: true }).click();
@@ -48,9 +45,6 @@ try {
   await toFrame(72);
   await page.getByRole("radio", { name: "Both" }).click();
   await shot("bench-planted");
-  await page.getByRole("radio", { name: "Side by side" }).click();
-  await page.getByRole("radio", { name: "Side", exact: true }).click();
-  await shot("bench-sides");
   await page.getByRole("radio", { name: "After", exact: true }).click();
   await page.getByRole("button", { name: "Floor plan large" }).click();
   await shot("bench-plan");
@@ -59,9 +53,6 @@ try {
   await page.getByRole("cell", { name: "Left thigh" }).hover();
   await page.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
   await page.screenshot({ path: `${folder}body-map.png` });
-  await page.keyboard.press("Escape");
-  await page.getByRole("button", { name: "Export…" }).click();
-  await shot("export");
   await page.keyboard.press("Escape");
   await page.getByRole("link", { name: "Checkup" }).click();
   await page.getByText("Slide, contact by contact").waitFor();
@@ -104,7 +95,7 @@ try {
   await page.getByRole("searchbox", { name: "Search parts" }).fill("");
   for (const axis of ["x", "y", "z"]) await page.getByRole("button", { name: `Angles about ${axis}` }).click();
   await page.getByRole("button", { name: "Measure" }).click();
-  await page.getByRole("option", { name: "Left toe over the floor" }).click();
+  await page.getByRole("menuitem", { name: "Left toe over the floor" }).click();
   const ruler = await page.locator(".sticky svg").boundingBox();
   if (ruler) {
     const at = (f: number) => ruler.x + (ruler.width * (f + 0.5)) / 127;
@@ -135,17 +126,21 @@ try {
 
   await openClip(page, server.url, "Diver, dock patrol");
   await page.getByRole("button", { name: "Ground the feet" }).click();
-  await page.getByRole("button", { name: "Patch", exact: true }).click();
-  await page.getByRole("option", { name: /^Amplitude/ }).click();
-  await page.getByLabel("Hips sway, side to side").check();
-  await page.getByLabel("Hips swivel, about the vertical").check();
-  await page.getByRole("radio", { name: "trend" }).click();
-  await page.getByRole("textbox", { name: "Size of the movement" }).fill("50");
+  await settled(page);
+  await addFromMenu(page, "Loop");
+  await page.getByRole("table", { name: "Cycles found, best first" }).getByRole("row").nth(1).waitFor();
+  await page.getByRole("textbox", { name: "Repeats" }).fill("3");
   await page.keyboard.press("Enter");
   await settled(page);
-  await toFrame(66);
-  await page.getByRole("radio", { name: "Both" }).click();
-  await shot("amplitude");
+  await page.getByRole("table", { name: "Cycles found, best first" }).getByRole("row").nth(5).scrollIntoViewIfNeeded();
+  await shot("time-loop");
+
+  await openClip(page, server.url, "Porter, hands through the apron");
+  await addFromMenu(page, "Mirror");
+  await toFrame(46);
+  await page.getByRole("radio", { name: "Side by side" }).click();
+  await page.getByRole("radio", { name: "Front" }).click();
+  await shot("time-mirror");
   await page.getByRole("radio", { name: "After", exact: true }).click();
 
   await openClip(page, server.url, "Pim, down the quay");
@@ -153,6 +148,14 @@ try {
   await settled(page);
   await toFrame(48);
   await shot("bench-goat");
+
+  await addFromMenu(page, "Travel");
+  await page.getByRole("button", { name: "Set speed" }).click();
+  await page.getByRole("textbox", { name: "Speed", exact: true }).fill("0.5");
+  await page.keyboard.press("Enter");
+  await settled(page);
+  await page.getByRole("button", { name: /^Set the travel to/ }).scrollIntoViewIfNeeded();
+  await shot("time-travel");
 
   await openClip(page, server.url, "Porter, up the quay steps");
   await page.getByRole("button", { name: "Ground the feet" }).click();
@@ -182,6 +185,21 @@ try {
   await toFrame(130);
   await page.locator("[data-contact^='back:']").first().click();
   await shot("fall");
+  await toFrame(60);
+  await page.getByRole("heading", { name: "Findings" }).click();
+  await page.keyboard.press("d");
+  await settled(page);
+  await page.getByRole("button", { name: "Propose" }).click();
+  await page.getByRole("list", { name: "Proposed beats" }).waitFor();
+  for (const take of [/Take Back lands/, /Take Left toe lifts/, /Take Right foot is fastest/]) {
+    const button = page.getByRole("button", { name: take }).first();
+    if ((await button.count()) > 0) await button.click();
+    await settled(page);
+  }
+  await page.getByLabel("Stretch behind beat 3, frames").fill("34");
+  await page.keyboard.press("Enter");
+  await settled(page);
+  await shot("time-beats");
 } finally {
   await browser.close();
   await server.stop();

@@ -207,19 +207,3 @@ export function samplePose(clip: Clip, frame: number, rotations: Floats, positio
     }
   });
 }
-
-/** The clip at another frame rate: same start, a last frame at or just before the old one. The same rate returns the clip itself. */
-export function resampleClip(clip: Clip, fps: number): Clip {
-  if (!(fps > 0 && Number.isFinite(fps))) throw new RangeError(`frame rate must be a positive number, not ${fps}`);
-  if (fps === clip.fps) return clip;
-  const frameCount = Math.floor(clipSeconds(clip) * fps + 1e-6) + 1;
-  const draft = ClipDraft.make(clip.name, fps, frameCount, clip.jointCount, clip.positionJoints);
-  const rotations = new Float64Array(clip.jointCount * 4);
-  const positions = new Float64Array(clip.positionJoints.length * 3);
-  for (let f = 0; f < frameCount; f++) {
-    samplePose(clip, (f * clip.fps) / fps, rotations, positions);
-    for (let j = 0; j < clip.jointCount; j++) draft.setRotation(j, f, rotations, j * 4);
-    for (let s = 0; s < clip.positionJoints.length; s++) draft.setPosition(s, f, positions, s * 3);
-  }
-  return draft.done();
-}

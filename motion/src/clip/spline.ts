@@ -1,4 +1,4 @@
-import { CHUNK_MASK, CHUNK_SHIFT, type Clip, ClipDraft, cropClip, flatTrack, type Track } from "./clip.ts";
+import { CHUNK_MASK, CHUNK_SHIFT, type Clip, ClipDraft, clipSeconds, cropClip, flatTrack, type Track } from "./clip.ts";
 
 /**
  * A clip's poses at these (fractional) frames, as a clip of the same rate. Whole frames keep their bits. Between them each sample follows the
@@ -20,6 +20,19 @@ export function splinedClip(clip: Clip, frames: Float64Array): Clip {
     follow(track, 3, places, (f) => draft.positionChunk(s, f));
   });
   return draft.done();
+}
+
+/** The clip at another frame rate, along the same spline: same start, a last frame at or just before the old one. The same rate returns the clip itself. */
+export function resampleClip(clip: Clip, fps: number): Clip {
+  if (!(fps > 0 && Number.isFinite(fps))) throw new RangeError(`frame rate must be a positive number, not ${fps}`);
+  if (fps === clip.fps) return clip;
+  const frameCount = Math.floor(clipSeconds(clip) * fps + 1e-6) + 1;
+  const frames = Float64Array.from({ length: frameCount }, (_, f) => {
+    const frame = (f * clip.fps) / fps;
+    const whole = Math.round(frame);
+    return Math.abs(frame - whole) < 1e-6 ? whole : frame;
+  });
+  return { ...splinedClip(clip, frames), fps };
 }
 
 /** Where frames lie between the samples of a track, the same for all of them: the sample before, and the spline's four weights [frame][4]; −1 marks whole frames. */

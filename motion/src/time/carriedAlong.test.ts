@@ -62,6 +62,14 @@ describe("what stands over a change of time", () => {
     expect(range(carriedAlong(work(repair(2.5, 3)), work(loop(3), repair(2.5, 3)), SOURCE))).toEqual({ start: 2.5, end: 3 });
   });
 
+  it("stays as it is over a loop whose cycle is not told yet; what lies beneath that goes along all the same", () => {
+    const found = makePatch("loop", "Loop", "loop", { from: null, to: null });
+    const below = repair(3, 4);
+    const after = carriedAlong(work(below, found, { ...repair(1, 2), id: "above" }), work(trim(1), below, found, { ...repair(1, 2), id: "above" }), SOURCE);
+    expect(range(after)).toEqual({ start: 2, end: 3 });
+    expect(range(after, "above")).toEqual({ start: 1, end: 2 });
+  });
+
   it("takes the beats of a higher retime along without changing its speeds", () => {
     const upper = makePatch("retime", "U", "u", { beats: [1, 2, 3].map((m) => ({ from: m, to: 2 * m })) });
     const after = carriedAlong(work(upper), work(trim(0.5), upper), SOURCE);

@@ -21,7 +21,6 @@ export function carriedAlong(before: Work, after: Work, source: SourceTime): Wor
   if (before.patches === after.patches) return after;
   const was = timesBeneath(before.patches, source);
   const now = timesBeneath(after.patches, source);
-  if (!was || !now) return after;
   const known = new Map(before.patches.map((p) => [p.id, p]));
   let moved = false;
   const patches = after.patches.map((patch) => {
@@ -34,8 +33,8 @@ export function carriedAlong(before: Work, after: Work, source: SourceTime): Wor
   return moved ? { ...after, patches } : after;
 }
 
-/** For each patch the maps of the patches beneath it that change time, lowest first; null where one cannot be made. */
-function timesBeneath(patches: readonly Patch[], source: SourceTime): Map<string, readonly TimeWarp[]> | null {
+/** For each patch the maps of the patches beneath it that change time, lowest first; nothing for patches over one whose map cannot be told. */
+function timesBeneath(patches: readonly Patch[], source: SourceTime): Map<string, readonly TimeWarp[]> {
   const active = new Set(activePatches(patches));
   const out = new Map<string, readonly TimeWarp[]>();
   let beneath: readonly TimeWarp[] = [];
@@ -48,7 +47,7 @@ function timesBeneath(patches: readonly Patch[], source: SourceTime): Map<string
       if (!isIdentity(warp)) beneath = [...beneath, warp];
       seconds = warp.seconds;
     } catch (error) {
-      if (error instanceof PatchError) return null;
+      if (error instanceof PatchError) break;
       throw error;
     }
   }

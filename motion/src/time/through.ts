@@ -1,5 +1,5 @@
-import { type Clip, resampleClip } from "../clip/clip.ts";
-import { splinedClip } from "../clip/spline.ts";
+import type { Clip } from "../clip/clip.ts";
+import { resampleClip, splinedClip } from "../clip/spline.ts";
 import { type Contact, sortContacts } from "../contacts/contact.ts";
 import type { GroundTravel, Motion } from "../motion.ts";
 import { composeWarps, frameOf, framesIn, inputAt, isIdentity, outputSpans, SAME_MOMENT, type TimeWarp } from "./warp.ts";

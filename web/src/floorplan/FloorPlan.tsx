@@ -6,12 +6,14 @@ import { playhead } from "../state/playhead.ts";
 import { IconButton } from "../ui/Button.tsx";
 import { soleOutline, stepOutline } from "../ui/soleShape.ts";
 import type { MotionView } from "../worker/views.ts";
-import { blockAt, blockFrames, boundsOf, type Place, planPath, shapePieces, thinned } from "./plan.ts";
+import { blockAt, blockFrames, boundsOf, isOld, numbered, type Place, planPath, shapePieces, thinned } from "./plan.ts";
 
 /** A number stands so much further off a footprint that lies on a step, metres. */
 const STEP_AIR = 0.12;
 /** Metres of the path that the small plan and the large one show at a time. */
 const STRETCH = { small: 2.6, large: 12 } as const;
+/** Room that a number takes along the path, in heights of its text. */
+const ROOM = 1.4;
 /** Points that the path is drawn with at most. */
 const MOST_PLACES = 3000;
 
@@ -85,6 +87,11 @@ const Plan = memo(function Plan({ large, onSwap, after }: PlanProps & { readonly
   const line = size * (large ? 0.014 : 0.012);
   const every = Math.max(1, Math.round(after.fps / 10));
   const text = size * (large ? 0.13 : 0.105);
+  const sides = plan.prints.map(({ print, at }) => ({ at, above: at[1] < (plan.path[Math.min(print.start, plan.path.length - 1)]?.[1] ?? 0) }));
+  const told = numbered(sides, text * ROOM);
+  // The stretch goes on from block to block; what lies behind the middle of this one is past.
+  const now = (plan.frames[0] + plan.frames[1]) / 2;
+  const whole = plan.frames[0] === 0 && plan.frames[1] === after.frameCount - 1;
   return (
     <section aria-label="Floor plan" className="flex h-full flex-col">
       <header className="flex items-center justify-between px-2.5 pt-1.5">
@@ -117,10 +124,10 @@ const Plan = memo(function Plan({ large, onSwap, after }: PlanProps & { readonly
           strokeWidth={line * 3.4}
           strokeLinecap="round"
         />
-        {plan.prints.map(({ print, number, outline, at, step, smear, smeared }) => {
+        {plan.prints.map(({ print, number, outline, at, step, smear, smeared }, i) => {
           const picked = contact?.point === print.point && contact.start === print.start;
           const left = print.side === "left";
-          const above = at[1] < (plan.path[Math.min(print.start, plan.path.length - 1)]?.[1] ?? 0);
+          const { above } = sides[i];
           return (
             // biome-ignore lint/a11y/useSemanticElements: a shape in a drawing cannot be a button element
             <g
@@ -134,6 +141,7 @@ const Plan = memo(function Plan({ large, onSwap, after }: PlanProps & { readonly
               }}
               onKeyDown={() => undefined}
               className="cursor-pointer"
+              opacity={!whole && isOld(print, now, after.fps) ? 0.45 : undefined}
             >
               {step && <polygon points={step.map((p) => p.join(",")).join(" ")} fill="var(--paper)" stroke="var(--ink-soft)" strokeWidth={line} />}
               <polygon
@@ -153,16 +161,18 @@ const Plan = memo(function Plan({ large, onSwap, after }: PlanProps & { readonly
                   opacity={0.9}
                 />
               )}
-              <text
-                x={at[0]}
-                y={at[1] + (above ? -text * 0.85 - (step ? STEP_AIR : 0) : text * 1.45 + (step ? STEP_AIR : 0))}
-                fontSize={text}
-                textAnchor="middle"
-                fill="var(--ink-soft)"
-              >
-                {number}
-                {print.rise !== 0 && <tspan fontSize={text * 0.8}>{` ${print.rise > 0 ? "+" : "−"}${Math.round(Math.abs(print.rise) * 100)} cm`}</tspan>}
-              </text>
+              {told[i] && (
+                <text
+                  x={at[0]}
+                  y={at[1] + (above ? -text * 0.85 - (step ? STEP_AIR : 0) : text * 1.45 + (step ? STEP_AIR : 0))}
+                  fontSize={text}
+                  textAnchor="middle"
+                  fill="var(--ink-soft)"
+                >
+                  {number}
+                  {print.rise !== 0 && <tspan fontSize={text * 0.8}>{` ${print.rise > 0 ? "+" : "−"}${Math.round(Math.abs(print.rise) * 100)} cm`}</tspan>}
+                </text>
+              )}
             </g>
           );
         })}

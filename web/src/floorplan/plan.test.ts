@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { blockAt, blockFrames, boundsOf, type Place, planPath, shapePieces, thinned } from "./plan.ts";
+import { blockAt, blockFrames, boundsOf, isOld, numbered, type Place, planPath, shapePieces, thinned } from "./plan.ts";
 
 /** A body of one joint that walks along a line, so many frames. */
 function walking(frameCount: number, dx: number, dz: number) {
@@ -76,5 +76,16 @@ describe("a shape of the ground from above", () => {
     const pieces = shapePieces({ shape: "slope", ...placed, degrees: -45, length: 1, landing: 2 });
     expect(pieces.map((p) => p.label)).toEqual(["-45°", "−100 cm"]);
     expect(shapePieces({ shape: "slope", ...placed, degrees: 8, length: 1, landing: 0 }).map((p) => p.label)).toEqual(["8°"]);
+  });
+});
+
+describe("footprints of a long way", () => {
+  it("are pale once long past", () => {
+    expect([0, 40, 90, 200].map((end) => isOld({ end }, 120, 30))).toEqual([true, true, false, false]);
+  });
+
+  it("carry numbers only where they fit, on either side of the path for itself", () => {
+    const at = (x: number, above: boolean) => ({ at: [x, 0] as const, above });
+    expect(numbered([at(0, true), at(0.1, false), at(0.2, true), at(0.7, true), at(0.75, false)], 0.5)).toEqual([true, true, false, true, true]);
   });
 });

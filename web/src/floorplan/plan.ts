@@ -86,3 +86,23 @@ export function shapePieces(shape: GroundShape): ShapePiece[] {
     ];
   });
 }
+
+/** Prints older than this are pale, seconds before the playhead. */
+const OLD_SECONDS = 2.5;
+
+/** Is a print one of steps long past? */
+export function isOld(print: { readonly end: number }, frame: number, fps: number): boolean {
+  return (frame - print.end) / fps > OLD_SECONDS;
+}
+
+/** Which prints have room for their number: none whose number would come nearer than so much to the last one on its side of the path. */
+export function numbered(prints: readonly { readonly at: Place; readonly above: boolean }[], room: number): boolean[] {
+  const last: { above: Place | null; below: Place | null } = { above: null, below: null };
+  return prints.map(({ at, above }) => {
+    const side = above ? "above" : "below";
+    const before = last[side];
+    if (before && Math.hypot(at[0] - before[0], at[1] - before[1]) < room) return false;
+    last[side] = at;
+    return true;
+  });
+}

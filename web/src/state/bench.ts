@@ -61,6 +61,8 @@ export interface BenchState {
   readonly compare: Compare;
   readonly camera: Camera;
   readonly follow: boolean;
+  /** side by side: does each figure run at its own speed, rather than in step? */
+  readonly ownSpeed: boolean;
   readonly planLarge: boolean;
   /** changes that are being computed and not in the document yet */
   readonly computing: number;
@@ -107,6 +109,7 @@ export function initialState(): BenchState {
     compare: "after",
     camera: "orbit",
     follow: true,
+    ownSpeed: false,
     planLarge: false,
     computing: 0,
     searching: false,

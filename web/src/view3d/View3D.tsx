@@ -1,4 +1,4 @@
-import { groundHeight, partOf } from "@stride/motion";
+import { groundHeight, partOf, sameClock } from "@stride/motion";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { pickPart, useBench } from "../state/bench.ts";
 import { partName } from "../state/partWords.ts";
@@ -32,6 +32,7 @@ export default function View3D({ bare }: { bare: boolean }) {
   const compare = useBench((s) => s.compare);
   const camera = useBench((s) => s.camera);
   const follow = useBench((s) => s.follow);
+  const ownSpeed = useBench((s) => s.ownSpeed);
   const parts = useBench((s) => s.parts);
   const figures = useBench((s) => s.figures);
   const contact = useBench((s) => s.contact);
@@ -77,8 +78,9 @@ export default function View3D({ bare }: { bare: boolean }) {
       s.setBody(built.parts, built.height, body.roles.hips ?? 0);
       placed.current = built;
     }
-    s.setViews(before, after, (frame) => sourceFrameOf(clocks, frame), first);
-  }, [built, before, after, body, clocks]);
+    const own = ownSpeed && compare === "side";
+    s.setViews(before, after, (frame) => (own ? Math.min(frame, before.frameCount - 1) : sourceFrameOf(clocks, frame)), first);
+  }, [built, before, after, body, clocks, ownSpeed, compare]);
 
   useEffect(() => stage.current?.setCompare(compare), [compare]);
   useEffect(() => stage.current?.setFollow(follow), [follow]);
@@ -168,6 +170,17 @@ export default function View3D({ bare }: { bare: boolean }) {
         <Segmented label="View" value={camera} options={CAMERAS} onChange={(value) => useBench.setState({ camera: value })} />
         <PoseBar />
       </div>
+      {compare === "side" && !sameClock(clocks) && (
+        <label className="absolute right-3 bottom-2.5 flex items-center gap-2 text-ink-soft">
+          <input
+            type="checkbox"
+            checked={ownSpeed}
+            onChange={(event) => useBench.setState({ ownSpeed: event.target.checked })}
+            className="accent-[var(--ink)]"
+          />
+          each at its own speed
+        </label>
+      )}
       {compare === "side" && (
         <div aria-hidden="true" className="pointer-events-none absolute inset-x-0 top-12 flex">
           <span className="flex-1 text-center font-semibold text-ink-soft">before</span>

@@ -10,8 +10,10 @@ import { Button } from "../../ui/Button.tsx";
 import { showFigure } from "../../ui/figures.ts";
 import { Mark } from "../../ui/Mark.tsx";
 import { Waiting } from "../../ui/Waiting.tsx";
+import { ArithmeticCard } from "../arithmetic/ArithmeticCard.tsx";
+import { useGait } from "../arithmetic/useGait.ts";
 import { Chart, token } from "./Chart.tsx";
-import { footHeights, slidesByStep, travelSpeed } from "./series.ts";
+import { footHeights, inResultsTime, slidesByStep, travelSpeed } from "./series.ts";
 
 const ROWS: readonly { readonly key: keyof Totals; readonly label: string; readonly unit: string; readonly tolerance: number }[] = [
   { key: "slideWorstCm", label: "Slide, worst", unit: "cm", tolerance: TOLERANCE.slideCm },
@@ -39,6 +41,7 @@ export default function Checkup() {
     return () => session.close();
   }, [id]);
   const { figures, before, after, body, opened, name, doc, row, clocks } = state;
+  const gait = useGait();
   const ready = figures && before && after && body && opened && row?.id === id;
 
   const charts = useMemo(() => {
@@ -51,7 +54,8 @@ export default function Checkup() {
       pointRadius: 0,
       borderDash: dash,
     });
-    const frames = Array.from({ length: Math.max(before.frameCount, after.frameCount) }, (_, f) => f);
+    const frames = Array.from({ length: after.frameCount }, (_, f) => f);
+    const timed = (series: number[]) => inResultsTime(series, clocks, after.frameCount);
     const axes = (x: string, y: string) => ({
       scales: { x: { title: { display: true, text: x }, ticks: { maxTicksLimit: 14 }, grid: { display: false } }, y: { title: { display: true, text: y } } },
       plugins: { legend: { labels: { boxWidth: 18, boxHeight: 2 } } },
@@ -76,9 +80,9 @@ export default function Checkup() {
       data: {
         labels: frames,
         datasets: [
-          line("left toe, before", footHeights(before, left), "--plum", [4, 4]),
+          line("left toe, before", timed(footHeights(before, left)), "--plum", [4, 4]),
           line("left toe, after", footHeights(after, left), "--plum"),
-          line("right toe, before", footHeights(before, right), "--teal", [4, 4]),
+          line("right toe, before", timed(footHeights(before, right)), "--teal", [4, 4]),
           line("right toe, after", footHeights(after, right), "--teal"),
         ],
       },
@@ -86,7 +90,10 @@ export default function Checkup() {
     };
     const travel: ChartConfiguration = {
       type: "line",
-      data: { labels: frames, datasets: [line("before", travelSpeed(before, hips), "--ink-soft", [4, 4]), line("after", travelSpeed(after, hips), "--ink")] },
+      data: {
+        labels: frames,
+        datasets: [line("before", timed(travelSpeed(before, hips)), "--ink-soft", [4, 4]), line("after", travelSpeed(after, hips), "--ink")],
+      },
       options: axes("frame", "speed, m/s"),
     };
     return { slide, heights, travel };
@@ -117,7 +124,8 @@ export default function Checkup() {
         <div>
           <h1 className="text-lg font-semibold break-words">{name}</h1>
           <p className="pb-3 text-ink-soft">
-            Checkup · {after.frameCount} frames at {opened.fps} fps · {(after.frameCount / opened.fps).toFixed(2)} s · rev {state.revision}
+            Checkup · {after.frameCount} frames{after.frameCount !== before.frameCount && ` (source ${before.frameCount})`} at {opened.fps} fps ·{" "}
+            {(after.frameCount / opened.fps).toFixed(2)} s · rev {state.revision}
           </p>
           <table className="w-full border border-line bg-sheet">
             <thead>
@@ -147,6 +155,8 @@ export default function Checkup() {
               })}
             </tbody>
           </table>
+          <h2 className="pt-4 pb-1 font-semibold">Arithmetic of the gait</h2>
+          {gait ? <ArithmeticCard before={gait.before} after={gait.after} /> : <p className="text-xs text-ink-soft">Measuring the gait…</p>}
           <h2 className="pt-4 pb-1 font-semibold">What was done</h2>
           {active.length === 0 ? (
             <p className="text-ink-soft">Nothing yet: the stack is empty.</p>

@@ -1,7 +1,7 @@
 import { type Clocks, cropWarp } from "@stride/motion";
 import { describe, expect, it } from "vitest";
 import type { MotionFigures, MotionView } from "../../worker/views.ts";
-import { footHeights, slidesByStep, travelSpeed } from "./series.ts";
+import { footHeights, inResultsTime, slidesByStep, travelSpeed } from "./series.ts";
 
 /** Two joints: hips that go along x at a speed, and a foot that rises a centimetre a frame. */
 function walking(frameCount: number, fps: number, speed: number): MotionView {
@@ -42,5 +42,13 @@ describe("the report's series", () => {
     const before = figures(span("leftToe", 5, 20, 8), span("leftToe", 40, 60, 7));
     const after = figures(span("leftToe", 10, 30, 0.3));
     expect(slidesByStep(before, after, trimmed).map((s) => s.after)).toEqual([null, 0.3]);
+  });
+});
+
+describe("a series of the source", () => {
+  it("is read at the moments that the result shows", () => {
+    const slow = { seconds: 2, pieces: [{ outStart: 0, outEnd: 2, inStart: 0, inEnd: 1 }] };
+    const clocks = { fps: 4, seconds: 1, warps: [slow], receives: {} };
+    expect(inResultsTime([0, 10, 20, 30, 40], clocks, 9)).toEqual([0, 10, 10, 20, 20, 30, 30, 40, 40]);
   });
 });

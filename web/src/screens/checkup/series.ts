@@ -1,4 +1,5 @@
 import { type Clocks, lastStage, spansBetween } from "@stride/motion";
+import { sourceFrameOf } from "../../state/times.ts";
 import type { MotionFigures, MotionView } from "../../worker/views.ts";
 
 /** Height over the floor of the lower end of each foot, cm, by frame: read off the joint's world position. */
@@ -16,6 +17,11 @@ export function travelSpeed(view: MotionView, hips: number): number[] {
     const seconds = (Math.min(view.frameCount - 1, f + span) - Math.max(0, f - span)) / view.fps;
     return Math.hypot(view.positions[b] - view.positions[a], view.positions[b + 2] - view.positions[a + 2]) / seconds;
   });
+}
+
+/** A series of the source as the result shows it: at each frame of the result what the source has at that moment. */
+export function inResultsTime(series: readonly number[], clocks: Clocks, frameCount: number): number[] {
+  return Array.from({ length: frameCount }, (_, f) => series[Math.max(0, Math.min(series.length - 1, sourceFrameOf(clocks, f)))]);
 }
 
 export interface StepSlide {
