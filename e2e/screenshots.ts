@@ -58,6 +58,15 @@ try {
   await page.getByText("Slide, contact by contact").waitFor();
   await page.screenshot({ path: `${folder}checkup.png` });
 
+  await openClip(page, server.url, "Porter, down the gangway");
+  await addFromMenu(page, "Travel");
+  await page.getByRole("button", { name: /^Set the travel to/ }).waitFor();
+  await page.getByRole("button", { name: /^Set the travel to/ }).scrollIntoViewIfNeeded();
+  await toFrame(40);
+  await shot("time-travel");
+  await page.keyboard.press("Control+z");
+  await settled(page);
+
   await openClip(page, server.url, "Porter, turn and stop");
   await page.getByRole("button", { name: "Ground the feet" }).click();
   await settled(page);
@@ -148,14 +157,6 @@ try {
   await settled(page);
   await toFrame(48);
   await shot("bench-goat");
-
-  await addFromMenu(page, "Travel");
-  await page.getByRole("button", { name: "Set speed" }).click();
-  await page.getByRole("textbox", { name: "Speed", exact: true }).fill("0.5");
-  await page.keyboard.press("Enter");
-  await settled(page);
-  await page.getByRole("button", { name: /^Set the travel to/ }).scrollIntoViewIfNeeded();
-  await shot("time-travel");
 
   await openClip(page, server.url, "Porter, up the quay steps");
   await page.getByRole("button", { name: "Ground the feet" }).click();

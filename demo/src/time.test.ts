@@ -443,4 +443,15 @@ describe("the arithmetic of a walk", () => {
     expect(gait?.speed).toBeCloseTo(1.2, 2);
     expect(strideSpeed(gait as NonNullable<typeof gait>)).toBeCloseTo(1.2, 1);
   });
+
+  it("tells the legs' speed from the body's where a capture's travel is wrong for its feet, and no longer once it is planted", () => {
+    const captured = measureGait(evaluate(WALK));
+    if (!captured) throw new Error("no gait");
+    // The demo's fault: 12 % too fast. The legs still walk at 1.2 m/s.
+    expect(strideSpeed(captured)).toBeGreaterThan(1.14);
+    expect(strideSpeed(captured)).toBeLessThan(1.26);
+    expect(captured.speed / strideSpeed(captured)).toBeGreaterThan(1.07);
+    const planted = measureGait(evaluate(WALK, ...floorAndPlant));
+    expect((planted?.speed ?? 0) / strideSpeed(planted as NonNullable<typeof planted>)).toBeCloseTo(1, 2);
+  });
 });

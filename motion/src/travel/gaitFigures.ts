@@ -1,7 +1,6 @@
-import { PointTracks } from "../contacts/pointTracks.ts";
+import { PointTracks, showsTravel } from "../contacts/pointTracks.ts";
 import { strideSeconds } from "../cycles/find.ts";
 import type { Motion } from "../motion.ts";
-import { median } from "../signal/robust.ts";
 import { alongCourse, type Course, hipsCourse, travelOf } from "./course.ts";
 
 /** What a walk's arithmetic is made of, and what it comes to. Lengths metres, times seconds; nothing rounded. */
@@ -37,66 +36,39 @@ export interface MeasuredGait extends GaitFigures {
   readonly groundSpeed: number;
 }
 
-/** Steps from where one foot rests to where the other one does, along the travel; strides from landing to landing. */
+/**
+ * What the legs do and what the body does, measured apart: the step is what a foot in stance goes back under the body's travel in half a stride, so that it
+ * does not change when the travel is wrong for the feet. Strides from landing to landing.
+ */
 export function measureGait(motion: Motion): MeasuredGait | null {
-  const { clip, character } = motion;
+  const { clip, character, groundTravel } = motion;
   const stride = strideSeconds(motion);
   if (stride === null) return null;
-  const strideFrames = stride * clip.fps;
-  const course = hipsCourse(character, clip);
-  const travel = travelOf(course, strideFrames);
-  const along = alongCourse(travel);
-  const whole = along[along.length - 1] / ((clip.frameCount - 1) / clip.fps);
-  const { groundTravel } = motion;
-  let ground = 0;
-  if (groundTravel) {
-    const last = clip.frameCount - 1;
-    ground = Math.hypot(groundTravel.x[last] - groundTravel.x[0], groundTravel.z[last] - groundTravel.z[0]) / (last / clip.fps);
-  }
-  return {
-    stepLength: stepLengthOf(motion, travel) ?? (whole * stride) / 2,
-    cycleFrames: strideFrames,
-    fps: clip.fps,
-    steps: 2,
-    speed: whole,
-    figureSpeed: whole - ground,
-    groundSpeed: ground,
-  };
+  const last = clip.frameCount - 1;
+  const seconds = last / clip.fps;
+  const travel = travelOf(hipsCourse(character, clip), stride * clip.fps);
+  const speed = alongCourse(travel)[last] / seconds;
+  const groundSpeed = groundTravel ? Math.hypot(groundTravel.x[last] - groundTravel.x[0], groundTravel.z[last] - groundTravel.z[0]) / seconds : 0;
+  const legs = legSpeed(motion, travel) ?? speed;
+  return { stepLength: (legs * stride) / 2, cycleFrames: stride * clip.fps, fps: clip.fps, steps: 2, speed, figureSpeed: speed - groundSpeed, groundSpeed };
 }
 
-/** The middle one of the ways from one foot's place to where the other one rests next, along the body's travel there; null without two of them. */
-function stepLengthOf(motion: Motion, way: Course): number | null {
-  const { character, clip } = motion;
-  const tracks = new PointTracks(character.skeleton, clip, motion.points);
-  const pairs = [
-    ["leftToe", "rightToe"],
-    ["leftHeel", "rightHeel"],
-    ["leftHind", "rightHind"],
-  ] as const;
-  for (const pair of pairs) {
-    const own = motion.contacts.filter((c) => (pair as readonly string[]).includes(c.point));
-    // A stand that the clip cuts shows only some of where it rests.
-    const full = own.filter((c) => c.start > 0 && c.end < clip.frameCount - 1);
-    const stands = (full.length > 1 ? full : own)
-      .map((c) => {
-        const middle = Math.round((c.start + c.end) / 2);
-        const course = tracks.course(c.point);
-        return course ? { point: c.point, frame: middle, x: course[middle * 3], z: course[middle * 3 + 2] } : null;
-      })
-      .filter((s) => s !== null)
-      .sort((a, b) => a.frame - b.frame);
-    // From the one side to the other and back may differ: a step is the mean of the two.
-    const steps: Record<string, number[]> = {};
-    for (let i = 1; i < stands.length; i++) {
-      const [a, b] = [stands[i - 1], stands[i]];
-      if (a.point === b.point) continue;
-      const [dx, dz] = [way.x[b.frame] - way.x[a.frame], way.z[b.frame] - way.z[a.frame]];
-      const size = Math.hypot(dx, dz);
-      if (size === 0) continue;
-      steps[b.point] = [...(steps[b.point] ?? []), ((b.x - a.x) * dx + (b.z - a.z) * dz) / size];
-    }
-    const sides = Object.values(steps).map(median);
-    if (sides.length > 0) return sides.reduce((sum, v) => sum + v, 0) / sides.length;
+/** Share of a stance, at either end, in which a foot may still roll or have begun to lift. */
+const ENDS = 0.15;
+
+/** How fast feet in stance go back under the body's travel, along its heading, m/s; null where none stands long enough. */
+function legSpeed(motion: Motion, travel: Course): number | null {
+  const { character, clip, points } = motion;
+  const tracks = new PointTracks(character.skeleton, clip, points);
+  let [way, time] = [0, 0];
+  for (const { point, start, end, on } of motion.contacts) {
+    const course = typeof on !== "object" && showsTravel(points, point) ? tracks.course(point) : undefined;
+    const [a, b] = [Math.round(start + ENDS * (end - start)), Math.round(end - ENDS * (end - start))];
+    if (!course || b <= a) continue;
+    const heading = travel.heading[Math.round((a + b) / 2)];
+    const back = (f: number) => Math.sin(heading) * (travel.x[f] - course[f * 3]) + Math.cos(heading) * (travel.z[f] - course[f * 3 + 2]);
+    way += back(b) - back(a);
+    time += (b - a) / clip.fps;
   }
-  return null;
+  return time > 0 ? Math.abs(way) / time : null;
 }
