@@ -56,6 +56,7 @@ try {
   await page.keyboard.press("Escape");
   await page.getByRole("link", { name: "Checkup" }).click();
   await page.getByText("Slide, contact by contact").waitFor();
+  await page.getByRole("row", { name: /Speed by the formula/ }).waitFor();
   await page.screenshot({ path: `${folder}checkup.png` });
 
   await openClip(page, server.url, "Porter, down the gangway");
@@ -197,7 +198,7 @@ try {
     if ((await button.count()) > 0) await button.click();
     await settled(page);
   }
-  await page.getByLabel("Stretch behind beat 3, frames").fill("34");
+  await page.getByLabel("Stretch behind beat 3, frames").fill("150");
   await page.keyboard.press("Enter");
   await settled(page);
   await shot("time-beats");

@@ -77,9 +77,10 @@ function movements(motion: Motion, leg: number): Accent[] {
       return Math.hypot(...[0, 1, 2].map((i) => ((velocity(f + 1, i) - velocity(f - 1, i)) * fps) / 2));
     });
     const label = roleLabel(role, character.body.plan);
+    const [is, changes] = own ? ["are", "change"] : ["is", "changes"];
     return [
-      ...peaks(speed, FAST * leg, fps).map(({ f, weight }): Accent => ({ at: f / fps, reason: `${label} is fastest`, kind: "speed", weight })),
-      ...peaks(bend, SHARP * leg, fps).map(({ f, weight }): Accent => ({ at: f / fps, reason: `${label} changes direction`, kind: "turn", weight })),
+      ...peaks(speed, FAST * leg, fps).map(({ f, weight }): Accent => ({ at: f / fps, reason: `${label} ${is} fastest`, kind: "speed", weight })),
+      ...peaks(bend, SHARP * leg, fps).map(({ f, weight }): Accent => ({ at: f / fps, reason: `${label} ${changes} direction`, kind: "turn", weight })),
     ];
   });
 }
