@@ -5,7 +5,8 @@ import { PoseFrame } from "../kinematics/poseFrame.ts";
 import { axisAngleQuatFlat, quatAngleFlat } from "../math/quat.ts";
 import { identityRest, type Skeleton } from "../skeleton/skeleton.ts";
 import { stick } from "../testing/patched.ts";
-import { mirroredClip, mirrorFor, type StrayRootKeys } from "./mirrorClip.ts";
+import { mirrorFor, type StrayRootKeys } from "./mirror.ts";
+import { mirroredClip } from "./mirrorClip.ts";
 import { mirrorPairs } from "./pairs.ts";
 
 const KEEP = { heading: "keep", place: "keep" } as const;

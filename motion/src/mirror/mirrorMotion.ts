@@ -4,7 +4,8 @@ import type { Ground } from "../ground/ground.ts";
 import { conjugateQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import type { GroundTravel, Motion } from "../motion.ts";
 import { restWorld } from "../skeleton/skeleton.ts";
-import { type Mirror, type MirrorPlace, mirroredClip, mirrorFor, type StrayRootKeys } from "./mirrorClip.ts";
+import { type Mirror, type MirrorPlace, mirrorFor, type StrayRootKeys } from "./mirror.ts";
+import { mirroredClip } from "./mirrorClip.ts";
 import { type MirrorPairs, mirrorPairs, reflect } from "./pairs.ts";
 
 /** The contact point of the same place on the other side: leftHeel ↔ rightHeel. */

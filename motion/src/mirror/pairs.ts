@@ -35,6 +35,14 @@ export function reflect(dst: Float64Array, d: number, v: ArrayLike<number>, o: n
   dst[d + 2] = z;
 }
 
+/** dst = S·q·S of a rotation, S the mirror with unit normal a: its axis reflected, its turn the other way round. */
+export function reflectTurn(dst: Float64Array, d: number, q: ArrayLike<number>, o: number, a: ArrayLike<number>): void {
+  const w = q[o + 3];
+  reflect(dst, d, q, o, a);
+  for (let i = 0; i < 3; i++) dst[d + i] = -dst[d + i];
+  dst[d + 3] = w;
+}
+
 /** Which joints answer each other: by the parts that the body map knows, and below them by place, sides in their names put first. */
 export function mirrorPairs(character: Character): MirrorPairs {
   const found = known.get(character);

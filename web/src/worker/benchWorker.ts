@@ -1,10 +1,8 @@
 import {
   type Accent,
-  ANGLE_OF_AXIS,
   accentsOf,
   type Cycle,
   clocksOf,
-  conjugateQuatFlat,
   cycleBetween,
   cycleMap,
   type Evaluation,
@@ -12,23 +10,18 @@ import {
   findCycles,
   findPart,
   frameOf,
-  gaugeOf,
   type Hold,
-  inputAt,
   type Key,
-  keptAngleCurves,
   legLengthOf,
   limbJoints,
   type Motion,
   type MotionFile,
   type MotionRange,
-  measuredCurve,
   measureGait,
   measureUnit,
   mirroredSet,
   mirrorPose,
   momentsBetween,
-  multiplyQuatFlat,
   namedByBody,
   oneSource,
   type PartRef,
@@ -41,13 +34,13 @@ import {
   rangeOfMotion,
   readMotion,
   restPose,
-  rotateVecFlat,
   type StoredPose,
   takePose,
   type Work,
 } from "@stride/motion";
 import { transfer } from "comlink";
 import { FigureMeasurer } from "./figures.ts";
+import { curveOf, frameAt, relativePlace, sourceFrame } from "./readings.ts";
 import { buffersOf, sentView } from "./sentViews.ts";
 import { type StretchRequest, stretchKeys } from "./stretchTools.ts";
 import type { CharacterView, CurveSpec, CurveView, CycleView, Figures, FirstLook, GaitView, Opened, Posed, PosedFrame, Problem } from "./views.ts";
@@ -314,39 +307,4 @@ export class BenchWorker {
 function characterView({ character, points }: Motion): CharacterView {
   const { body, rig, volumes, height } = character;
   return { body, rig, volumes, height, points };
-}
-
-/** The frame of the source nearest to the moment that a frame of a motion shows. */
-function sourceFrame(motion: Motion, frame: number): number {
-  const { fps } = motion.clip;
-  return Math.max(0, Math.round(frameOf(inputAt(motion.time, frame / fps), fps)));
-}
-
-function curveOf(motion: Motion, spec: CurveSpec): Float64Array {
-  if (spec.kind === "angle") {
-    const curve = keptAngleCurves(motion.clip, spec.joint);
-    const offset = ANGLE_OF_AXIS[{ x: 0, y: 1, z: 2 }[spec.axis]];
-    return Float64Array.from({ length: motion.clip.frameCount }, (_, f) => (curve[f * 3 + offset] * 180) / Math.PI);
-  }
-  const { character } = motion;
-  const gauge = gaugeOf(spec.measure, character.rig, motion.ground, (part) => findPart(character, part) ?? 0);
-  return measuredCurve(character.skeleton, motion.clip, gauge);
-}
-
-function frameAt(motion: Motion, frame: number): PoseFrame {
-  const pose = new PoseFrame(motion.character.skeleton, motion.clip);
-  pose.load(motion.clip, Math.max(0, Math.min(motion.clip.frameCount - 1, Math.round(frame))));
-  return pose;
-}
-
-/** Place and rotation of a joint in the world, or as another joint sees it. */
-function relativePlace(pose: PoseFrame, joint: number, on: number): { place: Float64Array; turn: Float64Array } {
-  const place = pose.worldPositions.slice(joint * 3, joint * 3 + 3);
-  const turn = pose.worldRotations.slice(joint * 4, joint * 4 + 4);
-  if (on < 0) return { place, turn };
-  const inverse = conjugateQuatFlat(new Float64Array(4), 0, pose.worldRotations, on * 4);
-  for (let c = 0; c < 3; c++) place[c] -= pose.worldPositions[on * 3 + c];
-  rotateVecFlat(place, 0, inverse, 0, place, 0);
-  multiplyQuatFlat(turn, 0, inverse, 0, turn, 0);
-  return { place, turn };
 }
