@@ -1,8 +1,7 @@
 import { type AmplitudeSettings, frameOf, type MotionRange, type Patch } from "@stride/motion";
-import { useEffect, useState } from "react";
 import { change, useBench, withSetting } from "../../state/bench.ts";
-import { askWorker } from "../../state/session.ts";
 import { lastFrameOf } from "../../state/times.ts";
+import { useAsked } from "../../state/useAsked.ts";
 
 const ROWS: readonly (readonly [keyof MotionRange, string, string])[] = [
   ["swayCm", "Sway", "cm"],
@@ -16,24 +15,10 @@ export function AmplitudeFields({ patch }: { patch: Patch }) {
   const settings = patch.settings as Partial<AmplitudeSettings>;
   const parts = settings.parts ?? [];
   const axes = settings.partAxes ?? ["x", "y", "z"];
-  const after = useBench((s) => s.after);
   const clocks = useBench((s) => s.clocks);
-  const [ranges, setRanges] = useState<{ before: MotionRange; after: MotionRange } | null>(null);
   const last = lastFrameOf(clocks, patch.id);
   const [start, end] = patch.range ? [patch.range.start, patch.range.end].map((m) => Math.round(frameOf(m, clocks.fps))) : [0, last];
-  // biome-ignore lint/correctness/useExhaustiveDependencies: measured anew with every motion
-  useEffect(() => {
-    let stale = false;
-    void askWorker((w) => w.ranges(patch.id, start, end)).then(
-      (r) => {
-        if (!stale) setRanges(r);
-      },
-      () => {},
-    );
-    return () => {
-      stale = true;
-    };
-  }, [patch.id, start, end, after]);
+  const ranges = useAsked((w) => w.ranges(patch.id, start, end), `${patch.id} ${start} ${end}`);
   const set = (key: keyof AmplitudeSettings, value: unknown) => change(`Parts of ${patch.name}`, (d) => withSetting(d, patch.id, key, value));
   return (
     <div className="border-t border-line py-2">

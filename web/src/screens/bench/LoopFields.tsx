@@ -1,10 +1,10 @@
-import { type Cycle, type LoopSettings, type Patch, patchKind } from "@stride/motion";
+import { type LoopSettings, type Patch, patchKind } from "@stride/motion";
 import clsx from "clsx";
 import { Repeat2 } from "lucide-react";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useRef } from "react";
 import { change, useBench, withPatch } from "../../state/bench.ts";
 import { playSeam } from "../../state/seam.ts";
-import { askWorker } from "../../state/session.ts";
+import { useAsked } from "../../state/useAsked.ts";
 import { Button } from "../../ui/Button.tsx";
 import { NumberBox } from "../../ui/NumberBox.tsx";
 import type { CycleView } from "../../worker/views.ts";
@@ -17,39 +17,11 @@ const LISTED = 6;
 export function LoopFields({ patch }: { patch: Patch }) {
   const settings = { ...patchKind("loop")?.defaults, ...patch.settings } as LoopSettings;
   const { fps } = useBench((s) => s.clocks);
-  const after = useBench((s) => s.after);
-  const [found, setFound] = useState<CycleView | null>(null);
-  const [seam, setSeam] = useState<Cycle | null>(null);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: found anew with every motion
-  useEffect(() => {
-    let stale = false;
-    void askWorker((w) => w.cycles(patch.id)).then(
-      (view) => {
-        if (!stale) setFound(view);
-      },
-      () => {},
-    );
-    return () => {
-      stale = true;
-    };
-  }, [patch.id, after]);
+  const found = useAsked((w) => w.cycles(patch.id), patch.id);
   const [best] = found?.cycles ?? [];
   const from = settings.from ?? best?.from ?? 0;
   const to = settings.to ?? best?.to ?? 0;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: measured anew with every motion
-  useEffect(() => {
-    let stale = false;
-    if (to > from)
-      void askWorker((w) => w.seam(patch.id, from, to)).then(
-        (measured) => {
-          if (!stale) setSeam(measured);
-        },
-        () => {},
-      );
-    return () => {
-      stale = true;
-    };
-  }, [patch.id, from, to, after]);
+  const seam = useAsked((w) => w.seam(patch.id, from, to), `${patch.id} ${from} ${to}`);
   const use = (cycle: { readonly from: number; readonly to: number }) =>
     change(`Cycle of ${patch.name}`, (d) => withPatch(d, patch.id, { settings: { ...patch.settings, from: cycle.from, to: cycle.to } }));
   const frame = (m: number) => Math.round(m * fps);
