@@ -1,5 +1,6 @@
 import type { Character } from "../character/character.ts";
 import { jointTracks } from "../contacts/tracks.ts";
+import { mirrorPairs } from "../mirror/pairs.ts";
 import type { Motion } from "../motion.ts";
 import { median } from "../signal/robust.ts";
 
@@ -57,6 +58,8 @@ interface Features {
   readonly resting: Int32Array;
   /** is there an end of a contact near the frame? */
   readonly edges: Uint8Array;
+  /** [part] the part on the other side */
+  readonly partner: Int16Array;
 }
 
 function featuresOf(motion: Motion): Features {
@@ -96,7 +99,12 @@ function featuresOf(motion: Motion): Features {
   const bearing = new Set(motion.points.filter((p) => p.bears).map((p) => p.id));
   for (const { point, start, end } of motion.contacts)
     if (bearing.has(point)) for (const edge of [start, end]) if (edge > 0 && edge < n - 1) edges.fill(1, Math.max(0, edge - near), edge + near + 1);
-  return { parts, values, legLength: legLengthOf(character), resting, edges };
+  const pairs = mirrorPairs(character).partner;
+  const partner = Int16Array.from(joints, (joint, k) => {
+    const other = joints.indexOf(pairs[joint]);
+    return other < 0 ? k : other;
+  });
+  return { parts, values, legLength: legLengthOf(character), resting, edges, partner };
 }
 
 function headings({ rig }: Character, rotations: ArrayLike<number>): Float64Array {
@@ -139,6 +147,21 @@ function apartOf({ parts, values, legLength, resting }: Features, a: number, b: 
     speed: Math.sqrt(speed),
     contacts,
   };
+}
+
+/** How far the pose of one frame, seen in a mirror along the body's heading, is from that of another: a share of leg length. */
+function mirroredApart({ parts, values, legLength, partner }: Features, a: number, b: number): number {
+  let sum = 0;
+  for (let k = 0; k < parts; k++) {
+    const [oa, ob] = [(a * parts + partner[k]) * 6, (b * parts + k) * 6];
+    for (let i = 0; i < 3; i++) {
+      const sign = i === 0 ? -1 : 1;
+      const d = sign * values[oa + i] - values[ob + i];
+      const v = sign * values[oa + 3 + i] - values[ob + 3 + i];
+      sum += d * d + LOOK_AHEAD * LOOK_AHEAD * v * v;
+    }
+  }
+  return Math.sqrt(sum / parts) / legLength;
 }
 
 /** The frames at which the search steps, and how many frames apart they are. */
@@ -202,19 +225,38 @@ export function cycleBetween(motion: Motion, from: number, to: number): Cycle {
 const known = new WeakMap<Motion, readonly Cycle[]>();
 
 /**
- * The best cycle of a whole motion; null where the body never comes back to where it was. To be halved it holds an odd number of strides, so that its
- * halves are each other's mirror image.
+ * The best cycle of a whole motion; null where the body never comes back to where it was. To be halved it is the one whose halves are most nearly each other's
+ * mirror image.
  */
 export function bestCycle(motion: Motion, halved: boolean): Cycle | null {
-  const cycles = known.get(motion) ?? findCycles(motion, 0, Number.POSITIVE_INFINITY, 12);
+  const cycles = known.get(motion) ?? findCycles(motion, 0, Number.POSITIVE_INFINITY, MOST_KNOWN);
   known.set(motion, cycles);
-  const stride = halved ? strideSeconds(motion) : null;
-  const odd = (c: Cycle) => stride === null || Math.abs((((c.to - c.from) / stride) % 2) - 1) < ODD;
-  return cycles.find(odd) ?? cycles[0] ?? null;
+  if (!halved || cycles.length === 0) return cycles[0] ?? null;
+  const features = featuresOf(motion);
+  const frame = (m: number) => Math.round(m * motion.clip.fps);
+  const uneven = (c: Cycle) => c.apart + mirroredApart(features, frame(c.from), frame((c.from + c.to) / 2));
+  // A gait is halved over an odd number of strides, where there is one: as many landings on either side.
+  const stepped = cycles.filter((c) => {
+    const landings = landingsWithin(motion, c);
+    return landings.left % 2 === 1 && landings.left === landings.right;
+  });
+  return (stepped.length > 0 ? stepped : cycles).reduce((best, c) => (uneven(c) < uneven(best) ? c : best));
 }
 
-/** How far from an odd number of strides a cycle may be that is to be halved, strides. */
-const ODD = 0.25;
+/** How often either side's feet land within a stretch: what bears the body, by the point of each side that lands most often. */
+function landingsWithin(motion: Motion, { from, to }: { readonly from: number; readonly to: number }): { left: number; right: number } {
+  const { fps } = motion.clip;
+  const out = { left: 0, right: 0 };
+  for (const { id, side, bears } of motion.points) {
+    if (!bears || !side) continue;
+    const landings = motion.contacts.filter((c) => c.point === id && c.start / fps > from && c.start / fps <= to).length;
+    out[side] = Math.max(out[side], landings);
+  }
+  return out;
+}
+
+/** Cycles of a motion that are kept to choose from. */
+const MOST_KNOWN = 12;
 
 /** How far apart each two of `size` moments of a motion are. */
 export function cycleMap(motion: Motion, size: number): CycleMap {

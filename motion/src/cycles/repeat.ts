@@ -68,7 +68,8 @@ export function closedCycle(character: Character, clip: Clip, plan: CyclePlan): 
   const [rx, rz] = turnedLevel(a.x, a.z, yaw);
   const level = Math.hypot(b.x - a.x, b.z - a.z);
   const share = plan.half === null ? believed(level, [TRAVELS[0] * leg, TRAVELS[1] * leg]) : 1;
-  const rise = b.y - a.y;
+  // Of a half the whole's rise: hips that are higher half-way come down again.
+  const rise = plan.half === null ? b.y - a.y : (placeOf(character, clip, plan.to).y - placeOf(character, clip, plan.from).y) / 2;
   // Without travel the body stays where it is, turned about its own place.
   const move: LevelMove = plan.move ?? {
     yaw,
