@@ -1,5 +1,17 @@
 import { existsSync, readFileSync } from "node:fs";
-import { clipWorld, DEFAULT_RECIPE, Evaluator, emptyWork, measure, oneSource, readMotion, totalsOf, type WorldClip, writeLike } from "@stride/motion";
+import {
+  bestCycle,
+  clipWorld,
+  DEFAULT_RECIPE,
+  Evaluator,
+  emptyWork,
+  measure,
+  oneSource,
+  readMotion,
+  totalsOf,
+  type WorldClip,
+  writeLike,
+} from "@stride/motion";
 import { AnimationMixer, type Bone, Vector3 } from "three";
 import { BVHLoader } from "three/examples/jsm/loaders/BVHLoader.js";
 import { describe, expect, it } from "vitest";
@@ -76,6 +88,21 @@ describe.each(CAPTURES)("%s", (name) => {
     const b = clipWorld(file.skeleton, result.clip);
     expect(meanJerk(b) / meanJerk(a)).toBeLessThan(1.05);
     expect(meanMoveCm(a, b)).toBeLessThan(2);
+  });
+});
+
+describe.each(["01_01", "01_03"] as const)("the best cycle of %s", (name) => {
+  it("is one whole stride: each foot lands in it once, by the clip's own contacts", () => {
+    const { skeleton, clip } = load(name);
+    const { result } = new Evaluator(oneSource(skeleton, clip)).evaluate({ ...emptyWork(), patches: DEFAULT_RECIPE.patches });
+    const cycle = bestCycle(result, false);
+    if (!cycle) throw new Error("no cycle was found");
+    const landings = ["leftToe", "rightToe"].map((point) => {
+      const starts = result.contacts.filter((c) => c.point === point).map((c) => c.start / clip.fps);
+      return starts.filter((at) => at > cycle.from && at <= cycle.to).length;
+    });
+    expect(landings).toEqual([1, 1]);
+    expect(cycle.contacts).toBe(0);
   });
 });
 

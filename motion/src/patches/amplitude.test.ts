@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
-import { ClipDraft, readRotation } from "../clip/clip.ts";
+import { ClipDraft, readPosition, readRotation } from "../clip/clip.ts";
 import { patch, stick, worldAt } from "../testing/patched.ts";
+import { rangeOfMotion } from "./amplitude.ts";
 
 const radians = (degrees: number) => (degrees * Math.PI) / 180;
 
@@ -144,5 +145,29 @@ describe("amplitude", () => {
 
   it("is nothing at 100 %, or where nothing is chosen: bit for bit", () => {
     for (const settings of [{ percent: 100, sway: true }, { percent: 50 }]) expect(scaled(settings)).toBe(swaying);
+  });
+});
+
+describe("the range of the hips' movement", () => {
+  it("is what they were made to move by, side to side, up and down, on and off their travel", () => {
+    // Hips that swing by known amounts over a still stance, facing +Z; the generator's own sines.
+    const draft = ClipDraft.of(stick.clip);
+    const n = stick.clip.frameCount;
+    const start = [0, 0, 0];
+    readPosition(stick.clip, 0, 0, start, 0);
+    for (let f = 0; f < n; f++) {
+      const t = (2 * Math.PI * f) / 30;
+      draft.setPosition(0, f, [start[0] + 0.03 * Math.sin(t), start[1] + 0.02 * Math.sin(2 * t), start[2] + 0.01 * Math.sin(t + 1)]);
+      const half = (0.5 * 8 * Math.PI * Math.sin(t)) / 180;
+      draft.setRotation(0, f, [0, Math.sin(half), 0, Math.cos(half)]);
+    }
+    const { base } = stick.evaluator().evaluate(stick.work());
+    const range = rangeOfMotion({ ...base, clip: draft.done() }, 0, n - 1);
+    expect(range.swayCm).toBeCloseTo(6, 0);
+    expect(range.bobCm).toBeCloseTo(4, 0);
+    expect(range.surgeCm).toBeCloseTo(2, 0);
+    expect(range.swivelDegrees).toBeCloseTo(16, 0);
+    const quarter = rangeOfMotion({ ...base, clip: draft.done() }, 0, 7);
+    expect(quarter.swayCm).toBeLessThan(3.5);
   });
 });

@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import { measure, totalsOf } from "../checkup/measures.ts";
 import { type Clip, ClipDraft, rotationBetween } from "../clip/clip.ts";
 import { around, at, differences, named, patch, stick, withRotation } from "../testing/patched.ts";
+import { patchKind } from "./index.ts";
 
 const arm = stick.joint("LeftForeArm");
 const degrees = (a: Clip, b: Clip, f: number, g = f) => (rotationBetween(a, f, b, g, arm) * 180) / Math.PI;
@@ -47,6 +48,30 @@ describe("repair", () => {
     expect(shake(half)).toBeLessThan(0.7 * shake(rough));
     expect(shake(whole)).toBeLessThan(0.5 * shake(half));
     expect(differences(rough, whole).joints).toEqual([arm]);
+  });
+});
+
+describe("repair within its bounds", () => {
+  it("mends a pop on either end of its range, and none beside it; only the frame that stands out", () => {
+    const pop = broken([40, 60], [Math.sin(0.35), 0, 0, Math.cos(0.35)]);
+    const at40 = mended(pop, { pops: true, flips: false, popDegrees: 5 }, { range: { start: at(40), end: at(50) } });
+    expect(differences(pop, at40)).toEqual({ frames: [40], joints: [arm], moved: false });
+    const upTo60 = mended(pop, { pops: true, flips: false, popDegrees: 5 }, { range: { start: at(50), end: at(60) } });
+    expect(differences(pop, upTo60).frames).toEqual([60]);
+    expect(degrees(upTo60, stick.clip, 60)).toBeLessThan(3);
+    // Smaller than it is asked for, it is left.
+    expect(differences(pop, mended(pop, { pops: true, flips: false, popDegrees: 85 })).frames).toEqual([]);
+  });
+
+  it("is proposed for a finding with its joint, its stretch and room around it, within the clip", () => {
+    const kind = patchKind("repair");
+    const { base } = stick.evaluator().evaluate(stick.work());
+    const propose = (what: "pop" | "flip" | "jitter", startFrame: number, endFrame: number) =>
+      kind?.treats?.propose({ kind: what, joint: arm, startFrame, endFrame, value: 31 }, base);
+    expect(propose("pop", 40, 40)).toMatchObject({ range: { start: at(39), end: at(41) }, settings: { pops: true, flips: false, popDegrees: 10 } });
+    expect(propose("flip", 4, 6)).toMatchObject({ range: { start: 0, end: at(14) }, settings: { flips: true, pops: false } });
+    expect(propose("jitter", 80, 88)).toMatchObject({ range: { start: at(80), end: at(88) }, settings: { smooth: 1, pops: false, flips: false } });
+    expect(propose("pop", 89, 89)?.range?.end).toBeCloseTo(at(89), 9);
   });
 });
 

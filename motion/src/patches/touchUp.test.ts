@@ -5,6 +5,7 @@ import { quatAngleFlat } from "../math/quat.ts";
 import type { Edit, Hold } from "../pose/edits.ts";
 import { previewFrame } from "../preview.ts";
 import { apart, around, at, differences, named, patch, stick, worldAt } from "../testing/patched.ts";
+import { patchKind } from "./index.ts";
 
 const turn = (joints: string[], degrees: [number, number, number], more: Partial<Extract<Edit, { op: "turn" }>> = {}): Edit => ({
   op: "turn",
@@ -157,3 +158,41 @@ function layerOf(joint: string) {
   const key = (frame: number, value: number) => ({ at: at(frame), value, tangent: "smooth" });
   return { channels: [{ target: { drives: "turn", part: { joint }, axis: "x" }, keys: [key(10, 0), key(30, 8), key(60, 0)] }] };
 }
+
+describe("a touch-up that is posed into", () => {
+  const kind = patchKind("touchUp");
+  const settings = { at: 1, edits: [], holds: [hold("LeftHand")] };
+  const write = (own: Record<string, unknown>, edit: Edit, weight = 1, isNew = false) =>
+    kind?.posing?.write(own, edit, { moment: 1, weight, isNew, view: {} as never }) as { edits: Edit[]; holds: Hold[] };
+
+  it("begins at a moment as a window with ramps, named by its frame", () => {
+    expect(kind?.begin?.(at(40), 30)).toEqual({
+      name: "Touch-up f40",
+      settings: { at: at(40), edits: [], holds: [] },
+      range: { start: at(40), end: at(40) },
+      rampIn: 0.2,
+      rampOut: 0.2,
+    });
+  });
+
+  it("takes edits wherever it has weight, and writes them so that they are whole at that weight", () => {
+    expect(kind?.posing?.takes(0)).toBe(false);
+    expect(kind?.posing?.takes(1)).toBe(true);
+    const half = write(settings, turn(["LeftArm"], [10, 0, 0]), 0.5);
+    expect(half.edits).toMatchObject([{ op: "turn", degrees: [20, 0, 0] }]);
+    // The same parts turned on go into the same edit, others into one of their own.
+    const again = write(half, turn(["LeftArm"], [5, 0, 0]));
+    expect(again.edits).toHaveLength(1);
+    const other = write(again, turn(["Spine"], [5, 0, 0]));
+    expect(other.edits).toHaveLength(2);
+    expect(kind?.posing?.edits?.(other).without(0).edits).toEqual([other.edits[1]]);
+    expect(kind?.posing?.moments(other)).toEqual([1]);
+  });
+
+  it("lets go of what waits to be held when it is begun by a pose, and only then", () => {
+    const pose: Edit = { op: "pose", label: "A", rotations: { "=Head": [0, 0, 0, 1] }, additive: true, amount: 1, moved: null };
+    expect(write(settings, pose, 1, true).holds).toEqual([]);
+    expect(write(settings, pose).holds).toHaveLength(1);
+    expect(write(settings, turn(["Head"], [1, 0, 0]), 1, true).holds).toHaveLength(1);
+  });
+});
