@@ -1,12 +1,14 @@
-// npm run bench [-- capture long hour page]: ratios against a reference measured in the same run, so that they mean the same on any machine.
+// npm run bench [-- capture long time files hour page]: ratios against a reference measured in the same run, so that they mean the same on any machine.
 import { capture } from "./capture.ts";
 import { hour, tenMinutes } from "./files.ts";
 import { longClip } from "./long.ts";
 import { page } from "./page.ts";
+import { timePatches } from "./time.ts";
 
 const ROOMS: Record<string, () => void | Promise<void>> = {
   capture,
   long: longClip,
+  time: timePatches,
   files: tenMinutes,
   hour,
   page,
