@@ -35,10 +35,7 @@ export const retimePatch = definePatch<RetimeSettings>({
     between: { label: "Between beats", choices: { even: "At one speed", eased: "Eased" } },
   },
   sees: () => "whole",
-  afterMove: (was, is) => {
-    const by = (is.beats[0]?.from ?? 0) - (was.beats[0]?.from ?? 0);
-    return { ...is, beats: is.beats.map((b) => ({ ...b, to: Math.max(0, b.to + by) })) };
-  },
+  afterMove: (was, is) => ({ ...is, beats: atTheirSpeeds(was.beats, is.beats) }),
   warp(settings, { id, name, seconds: length, fps, limited }) {
     const problem = beatProblem(settings.beats);
     if (problem) {
@@ -58,6 +55,18 @@ export const retimePatch = definePatch<RetimeSettings>({
     return partsThrough(motion, fitted(beatWarp(settings.beats, settings.between, settings.speed, length), length), joints);
   },
 });
+
+/** Beats whose moments received have moved, with each stretch between them at the speed that it had; one that is held lasts as long as it did. */
+function atTheirSpeeds(was: RetimeSettings["beats"], is: RetimeSettings["beats"]): RetimeSettings["beats"] {
+  let to = Math.max(0, (was[0]?.to ?? 0) + (is[0]?.from ?? 0) - (was[0]?.from ?? 0));
+  return is.map((beat, i) => {
+    if (i > 0) {
+      const [received, made] = [was[i].from - was[i - 1].from, was[i].to - was[i - 1].to];
+      to += received > 0 ? (made * (beat.from - is[i - 1].from)) / received : made;
+    }
+    return { ...beat, to };
+  });
+}
 
 /** A map cut, or held at its end, so that it makes a motion of so many seconds. */
 function fitted(warp: TimeWarp, length: number): TimeWarp {

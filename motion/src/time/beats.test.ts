@@ -128,6 +128,7 @@ describe("editing beats", () => {
         const cut = withTakenOut(beats, from, outputsAt(before, from)[0], 0.2, 0.6, (m) => inputAt(before, m));
         expect(beatProblem(cut)).toBeNull();
       }),
+      { numRuns: 400 },
     );
   });
 

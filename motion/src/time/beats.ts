@@ -137,7 +137,7 @@ export function withHold(beats: readonly Beat[], from: number, seconds: number, 
 /** Beats with so many seconds taken out of the stretch of the result that ends at a moment: it plays faster, and what is behind it comes sooner. */
 export function withTakenOut(beats: readonly Beat[], from: number, to: number, seconds: number, over: number, inputAt: (moment: number) => number): Beat[] {
   const start = Math.max(0, to - over);
-  const taken = Math.min(seconds, to - start - LEAST_GAP);
+  const taken = Math.min(seconds, to - start - 2 * LEAST_GAP);
   if (!(taken > 0)) return [...beats];
   const before = beats.filter((b) => b.to < start - LEAST_GAP);
   const behind = beats.filter((b) => b.to > to + LEAST_GAP).map((b) => ({ ...b, to: b.to - taken }));

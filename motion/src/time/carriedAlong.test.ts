@@ -74,6 +74,11 @@ describe("what stands over a change of time", () => {
     const upper = makePatch("retime", "U", "u", { beats: [1, 2, 3].map((m) => ({ from: m, to: 2 * m })) });
     const after = carriedAlong(work(upper), work(trim(0.5), upper), SOURCE);
     expect(after.patches[1].settings.beats).toEqual([1, 2, 3].map((m) => ({ from: m - 0.5, to: 2 * m - 0.5 })));
+    // Twice as slow beneath: its stretches get twice as long, at the speeds that they had.
+    const slow = carriedAlong(work(retime([0, 0], [8, 8]), upper), work(retime([0, 0], [8, 16]), upper), SOURCE);
+    const beats = slow.patches[1].settings.beats as { from: number; to: number }[];
+    expect(beats.map((b) => b.from)).toEqual([2, 4, 6]);
+    expect(beats.map((b) => b.to)).toEqual([3, 7, 11]);
   });
 
   it("comes back to where it was when the change is taken back (property)", () => {
