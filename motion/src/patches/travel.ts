@@ -92,13 +92,14 @@ function straightened({ x, z, heading }: Course): (frame: number) => RigidMove {
  * Along its own way at another pace: even, or as it is but as much faster as its mean is to be. The body turns as the way does where it then is; before the
  * start and behind the end it goes straight on. A body without a way goes where it faces.
  */
-function pacedWay(travel: Course, settings: TravelSettings, fps: number, strideFrames: number): (frame: number) => RigidMove {
+function pacedWay(travel: Course, settings: TravelSettings, fps: number, strideFrames: number): (frame: number) => RigidMove | null {
   const { x, z, heading } = travel;
   const along = alongCourse(travel);
   const last = x.length - 1;
   const whole = along[last];
   const mean = whole / (last / fps);
   const speed = settings.speed ?? mean;
+  if (whole < NO_WAY && settings.speed === null) return () => null;
   if (whole < NO_WAY) return (f) => rigidOf({ yaw: 0, x: Math.sin(heading[f]) * speed * (f / fps), y: 0, z: Math.cos(heading[f]) * speed * (f / fps) });
   const wanted = (f: number) => (settings.travel === "even" ? (speed * f) / fps : (along[f] * speed) / mean);
   // Which way it goes on behind its end: as over its last stride.

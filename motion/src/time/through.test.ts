@@ -31,6 +31,13 @@ describe("a motion through a map of time", () => {
     expect(throughWarp(motion, identityWarp(89 / FPS))).toBe(motion);
   });
 
+  it("is cut at its end alone where the map ends before it", () => {
+    const cut = throughWarp(motion, cropWarp(0, 40 / FPS));
+    expect(cut.clip.frameCount).toBe(41);
+    expect(spans(cut)).toEqual([[10, 30]]);
+    expect([...turn(cut.clip, 40)]).toEqual([...turn(motion.clip, 40)]);
+  });
+
   it("keeps the bits of whole frames when it is cut, with contacts, plants and what is settled cut along", () => {
     const cut = throughWarp(motion, cropWarp(20 / FPS, 70 / FPS));
     expect(cut.clip.frameCount).toBe(51);

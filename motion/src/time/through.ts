@@ -9,8 +9,9 @@ import { composeWarps, frameOf, framesIn, inputAt, isIdentity, outputSpans, SAME
  * their bits; between frames the clip follows a spline. An identity returns the motion itself. Every kind of patch that is about time goes through here.
  */
 export function throughWarp(motion: Motion, warp: TimeWarp): Motion {
-  if (isIdentity(warp)) return motion;
   const { fps } = motion.clip;
+  // A map that shows every moment as itself may still end before the motion does.
+  if (isIdentity(warp) && framesIn(warp.seconds, fps) >= motion.clip.frameCount) return motion;
   const frames = warpedFrames(motion.clip, warp);
   const clip = splinedClip(motion.clip, frames);
   const { settled } = motion;

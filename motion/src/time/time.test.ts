@@ -29,6 +29,14 @@ describe("a time warp", () => {
     expect(outputSpans(cropWarp(1, 2), 0.5, 1.5)).toEqual([[0, 0.5]]);
   });
 
+  it("that cuts the end alone still cuts what lies beneath it", () => {
+    const cut = composeWarps(cropWarp(0, 1.5), twice);
+    expect(cut.seconds).toBe(1.5);
+    expect(outputsAt(cut, 1.25)).toEqual([0.25, 1.25]);
+    expect(outputsAt(cut, 1.75)).toEqual([0.75]);
+    expect(outputSpans(cut, 2.5, 3)).toEqual([]);
+  });
+
   it("runs backwards, and holds a moment", () => {
     const back: TimeWarp = { seconds: 2, pieces: [{ outStart: 0, outEnd: 2, inStart: 2, inEnd: 0 }] };
     expect(inputAt(back, 0.5)).toBe(1.5);

@@ -35,6 +35,7 @@ export function cropWarp(from: number, to: number): TimeWarp {
   return { seconds: to - from, pieces: [{ outStart: 0, outEnd: to - from, inStart: from, inEnd: to }] };
 }
 
+/** Does a map show each moment as itself? It may still end before what it shows does. */
 export function isIdentity({ seconds, pieces }: TimeWarp): boolean {
   const [only] = pieces;
   return pieces.length === 1 && !only.speeds && only.inStart === only.outStart && only.inEnd === only.outEnd && only.outStart === 0 && only.outEnd === seconds;
@@ -118,7 +119,7 @@ function continues(piece: WarpPiece, pieces: readonly WarpPiece[]): boolean {
 /** `upper` over `lower`: the moment of what `lower` shows that each moment of `upper` shows. Curved pieces become short straight ones. */
 export function composeWarps(upper: TimeWarp, lower: TimeWarp): TimeWarp {
   if (isIdentity(lower)) return upper;
-  if (isIdentity(upper)) return { seconds: upper.seconds, pieces: lower.pieces };
+  if (isIdentity(upper) && upper.seconds > lower.seconds - SAME_MOMENT) return { seconds: upper.seconds, pieces: lower.pieces };
   const [above, below] = [straightened(upper), straightened(lower)];
   const pieces: WarpPiece[] = [];
   for (const piece of above.pieces) {
