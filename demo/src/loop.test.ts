@@ -126,6 +126,10 @@ describe("a looped motion", () => {
     const strides = (cycle.to - cycle.from) / stride;
     expect(Math.round(strides)).toBeGreaterThanOrEqual(1);
     expect(Math.abs(strides - Math.round(strides)) * stride * fps).toBeLessThanOrEqual(1);
-    expect(findCycles(motion).every((c, i, all) => i === 0 || c.apart >= 0 || all.length > 0)).toBe(true);
+    // None that is listed is a chance likeness: all come back nearly to where they were, and are no shorter than a step.
+    for (const c of findCycles(motion)) {
+      expect(c.apart).toBeLessThan(0.1);
+      expect(c.to - c.from).toBeGreaterThan(0.6 * stride);
+    }
   });
 });

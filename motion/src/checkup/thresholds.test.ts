@@ -6,7 +6,7 @@ import { foundContact } from "../testing/contacts.ts";
 import { stick } from "../testing/patched.ts";
 import { findingsInTime, findingsOf, treatedFindings } from "./findings.ts";
 import { jointFaults } from "./jointFaults.ts";
-import { type Measures, measure } from "./measures.ts";
+import type { Measures } from "./measures.ts";
 import { LOOP_GAP_DEGREES, LOOP_GAP_SHARE, TOLERANCE } from "./tolerances.ts";
 
 const { base } = stick.evaluator().evaluate(stick.work());
@@ -155,13 +155,5 @@ describe("trembling", () => {
     expect(Math.abs(jitter[0].start - 100)).toBeLessThan(12);
     expect(Math.abs(jitter[0].end - 160)).toBeLessThan(12);
     expect(jointFaults(noisy(0, 0, 239, 0.5), 0).jitter).toEqual([]);
-  });
-});
-
-describe("the measures of a clip", () => {
-  it("take its ends as they are, and its usual poses half a clip apart", () => {
-    const m = measure(base);
-    expect(m.startEndGapDegrees).toBeGreaterThan(0);
-    expect(m.usualGapDegrees).toBeGreaterThan(m.startEndGapDegrees / 10);
   });
 });

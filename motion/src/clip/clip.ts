@@ -1,4 +1,4 @@
-import { type Floats, quatAngleFlat, slerpQuatFlat } from "../math/quat.ts";
+import { type Floats, quatAngleFlat } from "../math/quat.ts";
 
 /** Frames a chunk of a track holds: 64, a power of two, so that frame → chunk is a shift and frame → place in it a mask. */
 export const CHUNK_SHIFT = 6;
@@ -183,27 +183,4 @@ export function cropClip(clip: Clip, start: number, end: number): Clip {
 
 function freshTrackLengths(frameCount: number): number[] {
   return Array.from({ length: Math.ceil(frameCount / CHUNK_FRAMES) }, (_, c) => Math.min(CHUNK_FRAMES, frameCount - c * CHUNK_FRAMES));
-}
-
-/** Writes the pose at a fractional frame (clamped to the clip): slerped rotations [joint][4], linear positions [slot][3]. */
-export function samplePose(clip: Clip, frame: number, rotations: Floats, positions: Floats): void {
-  const f = Math.max(0, Math.min(clip.frameCount - 1, frame));
-  const f0 = Math.floor(f);
-  const f1 = Math.min(clip.frameCount - 1, f0 + 1);
-  const t = f - f0;
-  if (t === 0) {
-    readPose(clip, f0, rotations, positions);
-    return;
-  }
-  clip.rotations.forEach((track, j) => {
-    slerpQuatFlat(rotations, j * 4, track[f0 >> CHUNK_SHIFT], (f0 & CHUNK_MASK) * 4, track[f1 >> CHUNK_SHIFT], (f1 & CHUNK_MASK) * 4, t);
-  });
-  clip.positions.forEach((track, s) => {
-    const a = track[f0 >> CHUNK_SHIFT];
-    const b = track[f1 >> CHUNK_SHIFT];
-    for (let i = 0; i < 3; i++) {
-      const from = a[(f0 & CHUNK_MASK) * 3 + i];
-      positions[s * 3 + i] = from + t * (b[(f1 & CHUNK_MASK) * 3 + i] - from);
-    }
-  });
 }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
-import { expQuatFlat, quatAngleFlat } from "../math/quat.ts";
-import { type Clip, ClipDraft, readPosition, readRotation, samplePose } from "./clip.ts";
+import { expQuatFlat, quatAngleFlat, slerpQuatFlat } from "../math/quat.ts";
+import { type Clip, ClipDraft, readPosition, readRotation } from "./clip.ts";
 import { splineBends, splinedClip } from "./spline.ts";
 
 const FPS = 30;
@@ -31,6 +31,19 @@ function turning(frames: number): Clip {
 }
 
 const clip = turning(91);
+
+/** What straight lines between frames make of it: slerped turns, linear places. */
+function samplePose(of: Clip, frame: number, rotations: Float64Array, positions: Float64Array): void {
+  const low = Math.min(of.frameCount - 2, Math.floor(frame));
+  const t = frame - low;
+  const [a, b, p, s] = [new Float64Array(4), new Float64Array(4), new Float64Array(3), new Float64Array(3)];
+  readRotation(of, 0, low, a, 0);
+  readRotation(of, 0, low + 1, b, 0);
+  slerpQuatFlat(rotations, 0, a, 0, b, 0, t);
+  readPosition(of, 0, low, p, 0);
+  readPosition(of, 0, low + 1, s, 0);
+  for (let i = 0; i < 3; i++) positions[i] = p[i] + t * (s[i] - p[i]);
+}
 
 /** Turn about the axis at each quarter of a frame, by a way of sampling. */
 function angles(sample: (frame: number) => Float64Array): number[] {

@@ -1,33 +1,9 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { characterOf } from "../character/character.ts";
-import { readBvh } from "../formats/bvh/read.ts";
-import { skatingBody } from "../testing/skatingBody.ts";
+import { apart, goal, joint, load, place, rig, skeleton } from "../testing/reaching.ts";
 import { FREE, type Freedom, type Goal, reachBody } from "./bodyReach.ts";
-import { PoseFrame } from "./poseFrame.ts";
+import type { PoseFrame } from "./poseFrame.ts";
 
-const file = readBvh(new TextEncoder().encode(skatingBody()), { fileName: "skating.bvh" });
-const { skeleton, clip } = file;
-const { rig } = characterOf(skeleton, clip);
-const joint = (name: string) => skeleton.names.indexOf(name);
-const place = (frame: PoseFrame, j: number) => Array.from(frame.worldPositions.slice(j * 3, j * 3 + 3));
-const apart = (a: ArrayLike<number>, b: ArrayLike<number>) => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);
-const load = (f = 10) => {
-  const frame = new PoseFrame(skeleton, clip);
-  frame.load(clip, f);
-  return frame;
-};
-const goal = (frame: PoseFrame, name: string, position: number[]): Goal => {
-  const limb = rig.limbs.find((l) => l.end === joint(name));
-  return {
-    joint: joint(name),
-    local: null,
-    position,
-    orientation: null,
-    rank: "keep",
-    extent: limb ? apart(place(frame, limb.upper), place(frame, limb.end)) : 0,
-  };
-};
 const feet = (frame: PoseFrame): Goal[] => ["LeftFoot", "RightFoot"].map((name) => goal(frame, name, place(frame, joint(name))));
 
 /** Largest change of any bone's length, as a share. */

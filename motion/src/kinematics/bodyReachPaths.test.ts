@@ -1,33 +1,7 @@
 import { expect, it } from "vitest";
-import { characterOf } from "../character/character.ts";
-import { readBvh } from "../formats/bvh/read.ts";
 import { rotateVecFlat } from "../math/quat.ts";
-import { skatingBody } from "../testing/skatingBody.ts";
-import { FREE, type Goal, reachBody } from "./bodyReach.ts";
-import { PoseFrame } from "./poseFrame.ts";
-
-const file = readBvh(new TextEncoder().encode(skatingBody()), { fileName: "skating.bvh" });
-const { skeleton, clip } = file;
-const { rig } = characterOf(skeleton, clip);
-const joint = (name: string) => skeleton.names.indexOf(name);
-const place = (frame: PoseFrame, j: number) => Array.from(frame.worldPositions.slice(j * 3, j * 3 + 3));
-const apart = (a: ArrayLike<number>, b: ArrayLike<number>) => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);
-const load = (f = 10) => {
-  const frame = new PoseFrame(skeleton, clip);
-  frame.load(clip, f);
-  return frame;
-};
-const goal = (frame: PoseFrame, name: string, position: number[]): Goal => {
-  const limb = rig.limbs.find((l) => l.end === joint(name));
-  return {
-    joint: joint(name),
-    local: null,
-    position,
-    orientation: null,
-    rank: "keep",
-    extent: limb ? apart(place(frame, limb.upper), place(frame, limb.end)) : 0,
-  };
-};
+import { apart, clip, goal, load, place, rig, skeleton } from "../testing/reaching.ts";
+import { FREE, reachBody } from "./bodyReach.ts";
 
 it("whole-body reach never flips a knee or an elbow while its target moves on smoothly (10,000 random paths)", () => {
   // Straight on, curving and looping paths about the body, some of them out of reach: between neighbouring steps the side that the

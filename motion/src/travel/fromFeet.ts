@@ -40,7 +40,7 @@ export function passingGround(motion: Motion): [number, number] {
  */
 export function travelFromFeet(motion: Motion, pause: () => void): Motion {
   const { character, clip } = motion;
-  const { fps, frameCount } = clip;
+  const { fps } = clip;
   const ground = passingGround(motion);
   const along = moveBody(character.skeleton, clip, (f) => ({ shift: [(-ground[0] * f) / fps, 0, (-ground[1] * f) / fps], turn: null }));
   const found = findContacts(character, along, "feet", pause);
@@ -55,7 +55,7 @@ export function travelFromFeet(motion: Motion, pause: () => void): Motion {
     points: found.points,
     ground: motion.support.byFeet ? motion.ground : found.ground,
     support: { ...found.support, said: motion.support.said },
-    settled: frameCount > 0 ? null : motion.settled,
+    settled: null,
   };
 }
 
