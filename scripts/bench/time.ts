@@ -30,16 +30,16 @@ export function timePatches(): void {
     "150 ms",
   );
   const over = (patch: Patch) => work(...DEFAULT_RECIPE.patches, ...windows(7, 12), patch);
-  for (const [what, made] of [
-    ["a beat moved at the top", () => retime("over", 20 + (++turn % 7) / 4)],
-    ["a mirror at the top", () => makePatch("mirror", "m", `m${++turn}`)],
-    ["travel evened at the top", () => makePatch("travel", "t", `t${++turn}`, { travel: "even", speed: 1 + (turn % 5) / 10 })],
-    ["a loop of the best cycle at the top", () => makePatch("loop", "l", `l${++turn}`, { repeats: 3 })],
+  for (const [what, target, made] of [
+    ["a beat moved at the top", "150 ms", () => retime("over", 20 + (++turn % 7) / 4)],
+    ["a mirror at the top", "—", () => makePatch("mirror", "m", `m${++turn}`)],
+    ["travel evened at the top", "—", () => makePatch("travel", "t", `t${++turn}`, { travel: "even", speed: 1 + (turn % 5) / 10 })],
+    ["a loop of the best cycle at the top", "—", () => makePatch("loop", "l", `l${++turn}`, { repeats: 3 })],
   ] as const)
     tell(
       what,
-      time(5, () => evaluator.evaluate(over(made()))),
-      "—",
+      time(7, () => evaluator.evaluate(over(made()))),
+      target,
     );
   const evaluation = evaluator.evaluate(under());
   const drag = () => {

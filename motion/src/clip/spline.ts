@@ -100,8 +100,21 @@ interface Spline {
   readonly bends: Float64Array;
 }
 
+/** Splines of tracks that are still in use: while a beat is dragged the same clip is shown at other moments again and again. */
+const known = new WeakMap<Track, Spline>();
+/** Tracks of more frames are not remembered: their splines take four times the room that they do. */
+const MOST_REMEMBERED = 20_000;
+
 /** The cubic spline through a track; at its ends the bend is that of the neighbouring frame. */
 function splineOf(track: Track, size: 3 | 4): Spline {
+  const hit = known.get(track);
+  if (hit) return hit;
+  const spline = throughSamples(track, size);
+  if (spline.values.length <= MOST_REMEMBERED * size) known.set(track, spline);
+  return spline;
+}
+
+function throughSamples(track: Track, size: 3 | 4): Spline {
   const values = flatTrack(track, size);
   if (size === 4)
     for (let o = 4; o < values.length; o += 4) {

@@ -1,4 +1,4 @@
-import { type Floats, fromToQuatFlat, multiplyQuatFlat, rotateVecFlat } from "../math/quat.ts";
+import { type Floats, fromToQuatFlat, length3, multiplyQuatFlat, rotateVecFlat } from "../math/quat.ts";
 
 /** Result of a reach: world rotations to put before those that the chain had. */
 export interface TwoBoneReach {
@@ -54,12 +54,12 @@ export function reachTwoBone(
   const vx = end[eo] - middle[mo];
   const vy = end[eo + 1] - middle[mo + 1];
   const vz = end[eo + 2] - middle[mo + 2];
-  const l1 = Math.hypot(ux, uy, uz);
-  const l2 = Math.hypot(vx, vy, vz);
+  const l1 = length3(ux, uy, uz);
+  const l2 = length3(vx, vy, vz);
   let ax = ux + vx;
   let ay = uy + vy;
   let az = uz + vz;
-  const d0 = Math.hypot(ax, ay, az);
+  const d0 = length3(ax, ay, az);
   if (d0 > 1e-9) {
     ax /= d0;
     ay /= d0;
@@ -74,23 +74,23 @@ export function reachTwoBone(
   _p[0] = ux - along * ax;
   _p[1] = uy - along * ay;
   _p[2] = uz - along * az;
-  const bend = Math.hypot(_p[0], _p[1], _p[2]);
+  const bend = length3(_p[0], _p[1], _p[2]);
   const lack = STRAIGHT_SHARE * l1 - bend;
   if (lack > 0) {
     const hx = ay * hinge[2] - az * hinge[1];
     const hy = az * hinge[0] - ax * hinge[2];
     const hz = ax * hinge[1] - ay * hinge[0];
-    const n = Math.hypot(hx, hy, hz) || 1;
+    const n = length3(hx, hy, hz) || 1;
     _p[0] += (lack * hx) / n;
     _p[1] += (lack * hy) / n;
     _p[2] += (lack * hz) / n;
   }
-  const pn = Math.hypot(_p[0], _p[1], _p[2]) || 1;
+  const pn = length3(_p[0], _p[1], _p[2]) || 1;
 
   const tx = target[0] - hip[0];
   const ty = target[1] - hip[1];
   const tz = target[2] - hip[2];
-  const wanted = Math.hypot(tx, ty, tz);
+  const wanted = length3(tx, ty, tz);
   const d = Math.max(Math.abs(l1 - l2) * 1.0001 + 1e-9, Math.min((l1 + l2) * FULL_STRETCH, wanted));
   out.shortfall = Math.abs(wanted - d) < 1e-12 ? 0 : Math.abs(wanted - d);
   const x = (l1 * l1 - l2 * l2 + d * d) / (2 * d);
@@ -132,7 +132,7 @@ export function meanHinge(frameCount: number, read: (frame: number, points: Floa
     rotateVecFlat(n, 0, rotation, 0, n, 0);
     for (let i = 0; i < 3; i++) sum[i] += n[i];
   }
-  const length = Math.hypot(sum[0], sum[1], sum[2]);
+  const length = length3(sum[0], sum[1], sum[2]);
   if (length < 1e-9) return Float64Array.of(1, 0, 0);
   return sum.map((v) => v / length);
 }

@@ -3,6 +3,13 @@
  * Every kernel reads its inputs before it writes, so `dst` may be a source. Nothing allocates.
  */
 export type Floats = Float32Array | Float64Array | number[];
+/** The same, to be read alone. */
+export type ReadFloats = Float32Array | Float64Array | readonly number[];
+
+/** Length of a vector: several times as quick as Math.hypot, whose care for numbers beyond 1e154 nothing here needs. */
+export function length3(x: number, y: number, z: number): number {
+  return Math.sqrt(x * x + y * y + z * z);
+}
 
 /** dst = a · b (Hamilton product). Returns dst. */
 export function multiplyQuatFlat(dst: Floats, d: number, a: Floats, ao: number, b: Floats, bo: number): Floats {
@@ -31,7 +38,7 @@ export function conjugateQuatFlat(dst: Floats, d: number, q: Floats, qo: number)
 }
 
 /** dst = q turned vector v: v + 2w(u×v) + 2u×(u×v). Returns dst. */
-export function rotateVecFlat(dst: Floats, d: number, q: Floats, qo: number, v: Floats, vo: number): Floats {
+export function rotateVecFlat(dst: Floats, d: number, q: Floats, qo: number, v: ReadFloats, vo: number): Floats {
   const x = q[qo];
   const y = q[qo + 1];
   const z = q[qo + 2];
@@ -161,7 +168,7 @@ export function logQuatFlat(dst: Floats, d: number, q: Floats, o: number): Float
   const x = q[o] * s;
   const y = q[o + 1] * s;
   const z = q[o + 2] * s;
-  const n = Math.hypot(x, y, z);
+  const n = length3(x, y, z);
   const k = n < 1e-12 ? 2 : (2 * Math.atan2(n, q[o + 3] * s)) / n;
   dst[d] = x * k;
   dst[d + 1] = y * k;
@@ -174,7 +181,7 @@ export function expQuatFlat(dst: Floats, d: number, v: Floats, o: number): Float
   const x = v[o];
   const y = v[o + 1];
   const z = v[o + 2];
-  const angle = Math.hypot(x, y, z);
+  const angle = length3(x, y, z);
   const k = angle < 1e-12 ? 0.5 : Math.sin(angle / 2) / angle;
   dst[d] = x * k;
   dst[d + 1] = y * k;

@@ -38,7 +38,7 @@ function mirroredPoint({ character, points }: Motion, point: ContactPoint, { par
   const { rotations } = restWorld(character.skeleton);
   const v = new Float64Array(3);
   const q = new Float64Array(4);
-  rotateVecFlat(v, 0, rotations, other.joint * 4, [...other.local], 0);
+  rotateVecFlat(v, 0, rotations, other.joint * 4, other.local, 0);
   reflect(v, 0, v, 0, character.rig.left);
   for (const [list, joint] of [
     [turns, point.joint],

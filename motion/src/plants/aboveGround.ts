@@ -14,7 +14,7 @@ export function depthUnder(
   frame: number,
   ground: Ground,
 ): number {
-  const v = rotateVecFlat(scratch, 0, rotations, frame * 4, local as unknown as number[], 0);
+  const v = rotateVecFlat(scratch, 0, rotations, frame * 4, local, 0);
   const o = frame * 3;
   return clearance + groundHeight(ground, positions[o] + v[0], positions[o + 2] + v[2]) - (positions[o + 1] + v[1]);
 }
@@ -90,10 +90,10 @@ export function keepAboveGround(end: LimbEnd, targets: FootTargets, heldAt: read
     const along = [free[0] - fixed[0], free[1] - fixed[1], free[2] - fixed[2]];
     rotateVecFlat(v, 0, rotations, f * 4, along, 0);
     fromToQuatFlat(q, 0, v[0], v[1], v[2], v[0], v[1] + below, v[2]);
-    rotateVecFlat(v, 0, rotations, f * 4, [...fixed], 0);
+    rotateVecFlat(v, 0, rotations, f * 4, fixed, 0);
     for (let i = 0; i < 3; i++) positions[f * 3 + i] += v[i];
     multiplyQuatFlat(rotations, f * 4, q, 0, rotations, f * 4);
-    rotateVecFlat(v, 0, rotations, f * 4, [...fixed], 0);
+    rotateVecFlat(v, 0, rotations, f * 4, fixed, 0);
     for (let i = 0; i < 3; i++) positions[f * 3 + i] -= v[i];
   }
   const raised = raiseSmoothly(lacks, resting, ground.shapes.length > 0, fps);

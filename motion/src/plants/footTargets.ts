@@ -95,7 +95,7 @@ export function footTargets(end: LimbEnd, track: JointTrack, holding: Holding): 
     if (!held) continue;
     resting[f] = 1;
     const local = a ? heel.local : (toe?.local ?? heel.local);
-    rotateVecFlat(v, 0, rotations, f * 4, [...local], 0);
+    rotateVecFlat(v, 0, rotations, f * 4, local, 0);
     for (let i = 0; i < 3; i++) shift[f * 3 + i] = held[i] - v[i] - p[f * 3 + i];
   }
   const rampOf = (start: number, end: number) => {
@@ -106,7 +106,7 @@ export function footTargets(end: LimbEnd, track: JointTrack, holding: Holding): 
   };
   fadeBetween(shift, n, spansOf(resting, holding, rampOf));
   const positions = new Float64Array(n * 3);
-  for (let i = 0; i < n * 3; i++) positions[i] = p[i] + shift[i] * weights[Math.floor(i / 3)];
+  for (let i = 0; i < n * 3; i++) positions[i] = p[i] + shift[i] * weights[(i / 3) | 0];
   if (end.bears) keepAboveGround(end, { positions, rotations, resting }, [first.index, second.index], holding);
   return { positions, rotations, resting };
 }

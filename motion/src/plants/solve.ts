@@ -3,7 +3,7 @@ import { PointTracks } from "../contacts/pointTracks.ts";
 import { type JointTrack, jointTracks } from "../contacts/tracks.ts";
 import { chainReader } from "../kinematics/forward.ts";
 import { FULL_STRETCH, makeTwoBoneReach, reachTwoBone } from "../kinematics/twoBone.ts";
-import { conjugateQuatFlat, multiplyQuatFlat, quatAngleFlat, rotateVecFlat } from "../math/quat.ts";
+import { conjugateQuatFlat, length3, multiplyQuatFlat, quatAngleFlat, rotateVecFlat } from "../math/quat.ts";
 import { quinticStep } from "../math/ramp.ts";
 import type { Motion } from "../motion.ts";
 import { smoothEnvelope } from "../signal/filters.ts";
@@ -133,7 +133,7 @@ export function hipsDrop(
       const soft = Math.sqrt(l1 * l1 + l2 * l2 + 2 * l1 * l2 * Math.cos(bend));
       // The source's own stretch is never too much.
       const reach = Math.min((l1 + l2) * FULL_STRETCH, Math.max(soft, distance(hip, ankle, o)));
-      const level = Math.hypot(hip[o] - target[o], hip[o + 2] - target[o + 2]);
+      const level = length3(hip[o] - target[o], 0, hip[o + 2] - target[o + 2]);
       const above = hip[o + 1] - target[o + 1];
       if (level * level + above * above <= reach * reach || above <= 0) continue;
       const needed = level < reach ? above - Math.sqrt(reach * reach - level * level) : most;
@@ -167,7 +167,7 @@ function awayFromUnchanged(changed: readonly Uint8Array[]): Float64Array {
 }
 
 function distance(a: Float64Array, b: Float64Array, o: number): number {
-  return Math.hypot(a[o] - b[o], a[o + 1] - b[o + 1], a[o + 2] - b[o + 2]);
+  return length3(a[o] - b[o], a[o + 1] - b[o + 1], a[o + 2] - b[o + 2]);
 }
 
 /** Below these nothing has moved: the foot keeps its bits. */
@@ -203,7 +203,7 @@ export function writeLimb(
   for (let f = 0; f < frameCount; f++) {
     if (changed?.[f] === 0 && drop[f] === 0) continue;
     const o = f * 3;
-    const moved = Math.hypot(
+    const moved = length3(
       targets.positions[o] - track.positions[o],
       targets.positions[o + 1] - track.positions[o + 1],
       targets.positions[o + 2] - track.positions[o + 2],
