@@ -6,13 +6,14 @@ import { findContacts, type Grounding, settleSurfaces } from "./contacts/find.ts
 import { PointTracks } from "./contacts/pointTracks.ts";
 import { activePatches, type Patch } from "./documents/patch.ts";
 import { bodyOverrides, type Work } from "./documents/work.ts";
+import { MissingSource, PatchError } from "./formats/errors.ts";
 import { LEVEL_GROUND } from "./ground/ground.ts";
 import { clipWorld, type WorldClip } from "./kinematics/forward.ts";
 import type { Motion } from "./motion.ts";
-import { applyPatch, type PatchNote, patchWarp } from "./patches/index.ts";
+import { applyPatch, kindOf, lengthsOf, type PatchNote, patchWarp } from "./patches/index.ts";
 import { type Solved, solveLast } from "./plants/solveAgain.ts";
 import { renewed } from "./renew.ts";
-import type { Sources } from "./sources.ts";
+import type { OtherClips, Sources } from "./sources.ts";
 import type { Clocks } from "./time/moments.ts";
 import { identityWarp, type TimeWarp } from "./time/warp.ts";
 
@@ -37,11 +38,15 @@ export interface Evaluation {
   readonly notes: readonly PatchNote[];
   /** ids of contact edits that mean nothing on this clip */
   readonly unusedContacts: readonly string[];
+  /** the other clips that patches draw on */
+  readonly others: OtherClips;
 }
 
 interface Kept {
   readonly key: string;
   readonly input: Motion;
+  /** the other clips that it drew on, as they were */
+  readonly drawn: readonly (Motion | undefined)[];
   readonly stage: Stage;
 }
 
@@ -89,6 +94,7 @@ export class Evaluator {
       result,
       notes: stages.flatMap((s) => s.notes),
       unusedContacts: unused,
+      others: this.sources,
     };
   }
 
@@ -143,15 +149,38 @@ export class Evaluator {
   private cached(patch: Patch, input: Motion, pause: () => void): Stage {
     const { name, muted, solo, ...rest } = patch;
     const key = JSON.stringify(rest);
+    const drawn = this.drawnOn(patch);
     const hit = this.cache.get(patch.id);
-    if (hit && hit.key === key && hit.input === input) return hit.stage;
+    if (hit && hit.key === key && hit.input === input && hit.drawn.every((motion, i) => motion === drawn[i])) return hit.stage;
     const notes: PatchNote[] = [];
     const seconds = (input.clip.frameCount - 1) / input.clip.fps;
-    const again = hit && renewed({ patch: hit.stage.patch, input: hit.input, output: hit.stage.motion }, patch, input, notes, pause);
-    const motion = again ?? applyPatch(input, patch, notes, pause);
-    const stage = { patch, motion, warp: patchWarp(patch, seconds, input.clip.fps, input), notes };
-    this.cache.set(patch.id, { key, input, stage });
+    let stage: Stage;
+    try {
+      const again = hit && renewed({ patch: hit.stage.patch, input: hit.input, output: hit.stage.motion }, patch, input, notes, pause);
+      const motion = again ?? applyPatch(input, patch, notes, pause, this.sources);
+      stage = { patch, motion, warp: patchWarp(patch, seconds, input.clip.fps, input, lengthsOf(this.sources)), notes };
+    } catch (error) {
+      // Without its clip a patch does nothing, and says so; what stands over it goes on.
+      if (!(error instanceof MissingSource)) throw error;
+      const { field, message } = error;
+      const note = { patchId: patch.id, field, message: message.slice(`${patch.name}: ${field}: `.length), stops: true } as const;
+      stage = { patch, motion: input, warp: identityWarp(seconds), notes: [...notes, note] };
+    }
+    this.cache.set(patch.id, { key, input, drawn, stage });
     return stage;
+  }
+
+  /** The other clips that a patch draws on. Throws PatchError where one is there but cannot be used. */
+  private drawnOn(patch: Patch): (Motion | undefined)[] {
+    return kindOf(patch)
+      .inputs(patch.settings)
+      .map((ref) => {
+        try {
+          return this.sources.find(ref);
+        } catch (error) {
+          throw new PatchError(patch.id, patch.name, "clip", `"${ref.name}" cannot be used: ${error instanceof Error ? error.message : String(error)}`);
+        }
+      });
   }
 
   /** The live plants: if patches behind them changed the motion, their anchors are enforced once more. */

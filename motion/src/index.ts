@@ -1,6 +1,7 @@
 export { type BodyGuess, type BodyMap, mapBody } from "./character/bodyMap.ts";
 export type { Character } from "./character/character.ts";
 export { type ContactPoint, pointLabel } from "./character/contactPoints.ts";
+export { legLengthOf } from "./character/legLength.ts";
 export { allParts, findPart, type PartRef, type Parts, partFromKey, partInWords, partKey, partName, partOf } from "./character/parts.ts";
 export type { Rig } from "./character/rig.ts";
 export { FINGERS, ROLES, type Role, roleLabel, type Side } from "./character/roles.ts";
@@ -23,7 +24,7 @@ export { curveValue, type Key, sameKeyMoment, TANGENTS, type Tangent, withKey } 
 export { type Gauge, gaugeOf, type Measure, measuredCurve, measureLabel, measureUnit } from "./curves/measured.ts";
 export { bridgeSamples, delaySamples, flattenSamples, scaleSamples, shiftSamples, smoothSamples, stretchSamples } from "./curves/operations.ts";
 export { degreesWithin, thinSamples } from "./curves/thin.ts";
-export { bestCycle, type Cycle, type CycleMap, cycleBetween, cycleMap, findCycles, legLengthOf, strideSeconds } from "./cycles/find.ts";
+export { bestCycle, type Cycle, type CycleMap, cycleBetween, cycleMap, findCycles, strideSeconds } from "./cycles/find.ts";
 export { DocumentError } from "./documents/errors.ts";
 export { namedByBody } from "./documents/namedParts.ts";
 export { makePatch, type Patch } from "./documents/patch.ts";

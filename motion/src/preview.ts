@@ -9,6 +9,7 @@ import type { Motion } from "./motion.ts";
 import { applyPiece, applyWindow, kindOf, patchKind } from "./patches/index.ts";
 import { pieceOf } from "./piece.ts";
 import { standingLimbs } from "./pose/editMotion.ts";
+import type { OtherClips } from "./sources.ts";
 import { carriedAlong } from "./time/carriedAlong.ts";
 import { frameOf, inputAt, isIdentity } from "./time/warp.ts";
 
@@ -39,7 +40,7 @@ export function previewFrame(evaluation: Evaluation, work: Work, frame: number):
   if (frame < result.clip.frameCount && onlyTimesChanged(evaluation, work, same)) return pieceOf(result, frame, frame);
   const changed = changedPatch(active, stages, same);
   if (changed === null || frame >= result.clip.frameCount) return null;
-  const steps = changed === "none" ? [] : planSteps(active, stages, base, changed, frame);
+  const steps = changed === "none" ? [] : planSteps(active, stages, base, changed, frame, evaluation.others);
   if (!steps) return null;
   const lastMotion = stages.at(-1)?.motion ?? base;
   let piece = pieceOf(inputOf(stages, base, changed === "none" ? stages.length : changed), ...(steps[0]?.input ?? ([frame, frame] as const)));
@@ -78,7 +79,7 @@ function changedPatch(active: readonly Patch[], stages: readonly Stage[], same: 
 }
 
 /** The steps from the changed patch up to the result's frame, worked out from the top down. */
-function planSteps(active: readonly Patch[], stages: readonly Stage[], base: Motion, changed: number, frame: number): Step[] | null {
+function planSteps(active: readonly Patch[], stages: readonly Stage[], base: Motion, changed: number, frame: number, others: OtherClips): Step[] | null {
   const isNew = active.length === stages.length + 1;
   const steps: Step[] = [];
   let output: Window = [frame, frame];
@@ -90,7 +91,7 @@ function planSteps(active: readonly Patch[], stages: readonly Stage[], base: Mot
     const { fps, frameCount } = from.clip;
     const sees = kind.sees(patch.settings, fps);
     if (i === changed && (sees === "whole" || !kind.ranged)) {
-      const piece = isNew || kind.warps ? null : applyWindow(from, patch, output);
+      const piece = isNew || kind.warps ? null : applyWindow(from, patch, output, others);
       if (!piece) return null;
       steps.unshift({ how: "read", piece, input: output, output });
       continue;

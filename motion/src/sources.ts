@@ -1,12 +1,18 @@
+import { z } from "zod";
 import type { Clip } from "./clip/clip.ts";
+import type { Motion } from "./motion.ts";
 import type { Skeleton } from "./skeleton/skeleton.ts";
 
 /** A clip that a document names: by content; the name is for people. With `work`, that work's result at a revision is meant. */
-export interface SourceRef {
-  readonly name: string;
-  readonly sha256: string;
-  readonly work?: number;
-}
+export const sourceRefSchema = z
+  .strictObject({
+    name: z.string().min(1).max(300),
+    sha256: z.string().regex(/^[0-9a-f]{64}$/, "expected the clip's SHA-256, 64 hexadecimal digits"),
+    work: z.number().int().min(1).optional(),
+  })
+  // What a settings panel draws a field of it as.
+  .meta({ field: "clip" });
+export type SourceRef = z.infer<typeof sourceRefSchema>;
 
 /** A clip on the skeleton that it moves. */
 export interface Source {
@@ -14,13 +20,25 @@ export interface Source {
   readonly clip: Clip;
 }
 
-/** What an evaluation may draw on: the clip that the work stands on, and others by reference, each on a skeleton of its own. */
-export interface Sources {
-  readonly main: Source;
-  find(ref: SourceRef): Source | undefined;
+/** Other clips by reference: each as a motion of its own body, with its contacts. */
+export interface OtherClips {
+  /** undefined where it is not here. Throws an Error, its message for people, where it is but cannot be used. */
+  find(ref: SourceRef): Motion | undefined;
 }
+
+/** What an evaluation may draw on: the clip that the work stands on, and others by reference. */
+export interface Sources extends OtherClips {
+  readonly main: Source;
+}
+
+export const NO_OTHERS: OtherClips = { find: () => undefined };
 
 /** A single clip, and nothing else. */
 export function oneSource(skeleton: Skeleton, clip: Clip): Sources {
-  return { main: { skeleton, clip }, find: () => undefined };
+  return { main: { skeleton, clip }, ...NO_OTHERS };
+}
+
+/** Do two references mean the same motion? */
+export function sameSource(a: SourceRef, b: SourceRef): boolean {
+  return a.sha256 === b.sha256 && a.work === b.work;
 }

@@ -1,4 +1,5 @@
 import type { Character } from "../character/character.ts";
+import { legLengthOf } from "../character/legLength.ts";
 import type { Clip } from "../clip/clip.ts";
 import { moveBody } from "../clip/roots.ts";
 import { splinedClip } from "../clip/spline.ts";
@@ -9,7 +10,6 @@ import { mirroredClip } from "../mirror/mirrorClip.ts";
 import { headingOf } from "../pose/spaces.ts";
 import { afterMove, inverseMove, type LevelMove, movePower, NO_MOVE, rigidOf, turnedLevel, wrapped } from "../travel/level.ts";
 import { closedClip, type Stretch } from "./close.ts";
-import { legLengthOf } from "./find.ts";
 
 /** What is repeated: a stretch of frames (not rounded), and whether only half of it is authored. */
 export interface CyclePlan {

@@ -24,6 +24,9 @@ export class PatchError extends Error {
   }
 }
 
+/** A patch that draws on a clip which is not here: the patch does nothing until it is, and the rest of the stack goes on. */
+export class MissingSource extends PatchError {}
+
 /** Text from a file, made safe for one line of an error message. */
 export function quoted(text: string): string {
   const flat = text.replace(/[^\x20-\x7e\u00a0-\uffff]+/g, " ").trim();

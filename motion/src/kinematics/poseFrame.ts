@@ -90,6 +90,15 @@ export class PoseFrame {
     }
   }
 
+  /** Writes the whole pose into a draft's frame, touched or not. */
+  storeAll(draft: ClipDraft, frame: number): void {
+    for (let j = 0; j < this.touched.length; j++) {
+      normalizeQuatFlat(this.rotations, j * 4);
+      draft.setRotation(j, frame, this.rotations, j * 4);
+    }
+    for (let s = 0; s < this.k; s++) draft.setPosition(s, frame, this.positions, s * 3);
+  }
+
   /** World transforms anew from the local ones; at once where they have been looked at, so that arrays in hand stay true. */
   update(): void {
     if (!this.due) this.work();

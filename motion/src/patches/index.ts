@@ -1,9 +1,10 @@
 import { findPart, type PartRef, partInWords } from "../character/parts.ts";
 import type { FrameWindow } from "../clip/changes.ts";
 import type { Patch } from "../documents/patch.ts";
-import { PatchError } from "../formats/errors.ts";
+import { MissingSource, PatchError } from "../formats/errors.ts";
 import { rangeWeight } from "../math/ramp.ts";
 import type { Motion } from "../motion.ts";
+import { NO_OTHERS, type OtherClips, type SourceRef } from "../sources.ts";
 import { throughWarp } from "../time/through.ts";
 import { frameOf, identityWarp, type TimeWarp } from "../time/warp.ts";
 import { amplitudePatch } from "./amplitude.ts";
@@ -27,7 +28,7 @@ type Settings = Record<string, unknown>;
 export interface AnyPatchKind
   extends Omit<
     PatchKind<Settings>,
-    "fields" | "posing" | "sees" | "afterMove" | "warp" | "apply" | "applyWindow" | "holds" | "ranged" | "poses" | "once" | "place" | "group"
+    "fields" | "posing" | "inputs" | "sees" | "afterMove" | "warp" | "apply" | "applyWindow" | "holds" | "ranged" | "poses" | "once" | "place" | "group"
   > {
   readonly fields: Readonly<Record<string, FieldHint>>;
   readonly ranged: boolean;
@@ -40,6 +41,7 @@ export interface AnyPatchKind
   /** is it about time? */
   readonly warps: boolean;
   readonly posing: Posing<Settings> | undefined;
+  inputs(settings: Settings): readonly SourceRef[];
   sees(settings: Settings, fps: number): Sees;
   afterMove(was: Settings, is: Settings): Settings;
   /** null for kinds that leave time alone */
@@ -76,6 +78,7 @@ export function registered<S extends Settings>(kind: PatchKind<S>): AnyPatchKind
       moments: (settings) => posing.moments(lenient(settings)),
       ...(posing.edits && { edits: (settings: Settings) => (posing.edits as NonNullable<typeof posing.edits>)(lenient(settings)) }),
     },
+    inputs: (settings) => kind.inputs?.(lenient(settings)) ?? [],
     sees: (settings, fps) => kind.sees(lenient(settings), fps),
     afterMove: (was, is) => kind.afterMove?.(lenient(was), lenient(is)) ?? is,
     warp: (settings, context) => kind.warp?.(parse(settings, context.id, context.name), context) ?? null,
@@ -130,25 +133,41 @@ export interface PatchNote {
   readonly patchId: string;
   readonly field: string;
   readonly message: string;
+  /** is it why the patch does nothing at all? */
+  readonly stops?: true;
 }
 
 /**
  * The patch's map of time over a motion of so many seconds; the identity for kinds that leave time alone. Without the motion itself (`received`) a kind
  * that has to look at it tells the longest that it may come to.
  */
-export function patchWarp(patch: Patch, seconds: number, fps: number, received: Motion | null = null): TimeWarp {
-  const context: WarpContext = { id: patch.id, name: patch.name, seconds, fps, limited: patch.parts !== null, received };
+export function patchWarp(
+  patch: Patch,
+  seconds: number,
+  fps: number,
+  received: Motion | null = null,
+  lengthOf: (ref: SourceRef) => number | undefined = () => undefined,
+): TimeWarp {
+  const context: WarpContext = { id: patch.id, name: patch.name, seconds, fps, limited: patch.parts !== null, received, lengthOf };
   return kindOf(patch).warp(patch.settings, context) ?? identityWarp(seconds);
 }
 
 const NO_PAUSE = () => {};
 
 /** The motion after one patch. A weight of zero everywhere returns the motion itself. Parts that the body lacks are noted. What `pause` throws ends it. */
-export function applyPatch(motion: Motion, patch: Patch, notes: PatchNote[] = [], pause: () => void = NO_PAUSE): Motion {
+export function applyPatch(motion: Motion, patch: Patch, notes: PatchNote[] = [], pause: () => void = NO_PAUSE, others: OtherClips = NO_OTHERS): Motion {
   const seconds = (motion.clip.frameCount - 1) / motion.clip.fps;
-  const warped = throughWarp(motion, patchWarp(patch, seconds, motion.clip.fps, motion));
+  const warped = throughWarp(motion, patchWarp(patch, seconds, motion.clip.fps, motion, lengthsOf(others)));
   const whole = kindOf(patch).ranged ? patch : { ...patch, range: null, weight: 1 };
-  return applyPiece(warped, whole, 0, warped.clip.frameCount, warped, notes, pause, motion);
+  return applyPiece(warped, whole, 0, warped.clip.frameCount, warped, notes, pause, motion, others);
+}
+
+/** How long other clips are, seconds. */
+export function lengthsOf(others: OtherClips): (ref: SourceRef) => number | undefined {
+  return (ref) => {
+    const found = others.find(ref);
+    return found && (found.clip.frameCount - 1) / found.clip.fps;
+  };
 }
 
 /**
@@ -164,18 +183,19 @@ export function applyPiece(
   notes: PatchNote[] = [],
   pause: () => void = NO_PAUSE,
   received: Motion = piece,
+  others: OtherClips = NO_OTHERS,
 ): Motion {
-  const context = contextOf(piece, patch, offset, frameCount, known, notes, pause, received);
+  const context = contextOf(piece, patch, offset, frameCount, known, notes, pause, received, others);
   // As if it were not there.
   if (context.weights.every((w) => w === 0)) return piece;
   return told(patch, () => kindOf(patch).run(piece, patch.settings, context));
 }
 
 /** What a patch makes of a motion on some frames alone, if its kind can tell without the whole; null otherwise. */
-export function applyWindow(motion: Motion, patch: Patch, window: FrameWindow): Motion | null {
+export function applyWindow(motion: Motion, patch: Patch, window: FrameWindow, others: OtherClips = NO_OTHERS): Motion | null {
   const kind = kindOf(patch);
   const whole = kind.ranged ? patch : { ...patch, range: null, weight: 1 };
-  const context = contextOf(motion, whole, 0, motion.clip.frameCount, motion, [], NO_PAUSE, motion);
+  const context = contextOf(motion, whole, 0, motion.clip.frameCount, motion, [], NO_PAUSE, motion, others);
   return told(patch, () => kind.runWindow(motion, patch.settings, context, window));
 }
 
@@ -198,6 +218,7 @@ function contextOf(
   notes: PatchNote[],
   pause: () => void,
   received: Motion,
+  others: OtherClips,
 ): PatchContext {
   const kind = kindOf(patch);
   const { fps } = piece.clip;
@@ -243,5 +264,16 @@ function contextOf(
   };
   const note = (field: string, message: string) => void notes.push({ patchId: patch.id, field, message });
   const whole = start === 0 && end === last;
-  return { id: patch.id, name: patch.name, fps, start, end, whole, offset, frameCount, weights, joints, received, known, pause, note, part };
+  const other = (ref: SourceRef, field: string): Motion => {
+    const found = others.find(ref);
+    if (!found)
+      throw new MissingSource(
+        patch.id,
+        patch.name,
+        field,
+        `the clip "${ref.name}"${ref.work === undefined ? "" : ` as version ${ref.work} of its work left it`} is not here; add it, or choose another`,
+      );
+    return found;
+  };
+  return { id: patch.id, name: patch.name, fps, start, end, whole, offset, frameCount, weights, joints, received, known, pause, note, part, other };
 }

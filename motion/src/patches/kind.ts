@@ -8,6 +8,7 @@ import type { Loose } from "../documents/steps.ts";
 import type { Motion } from "../motion.ts";
 import type { Edit, Hold } from "../pose/edits.ts";
 import type { EditView } from "../pose/editView.ts";
+import type { SourceRef } from "../sources.ts";
 import type { TimeWarp } from "../time/warp.ts";
 
 /** What a patch's apply is told about its place: its weight a frame (range, ramps and strength together) and its parts. */
@@ -39,6 +40,8 @@ export interface PatchContext {
   note(field: string, message: string): void;
   /** The joint that a reference in the settings means. Throws PatchError where the body has none. */
   part(ref: PartRef, field: string): number;
+  /** Another clip as a motion of its own body. Throws MissingSource where it is not here. */
+  other(ref: SourceRef, field: string): Motion;
 }
 
 /** How many seconds before and after a moment the result there depends on; or all of them. */
@@ -84,6 +87,8 @@ export interface WarpContext {
   readonly limited: boolean;
   /** what it receives; null where only lengths are asked for, before anything is evaluated */
   readonly received: Motion | null;
+  /** how long another clip is, seconds; undefined where it is not here */
+  lengthOf(ref: SourceRef): number | undefined;
 }
 
 /** The order of the work, as menus group kinds by it. */
@@ -143,6 +148,8 @@ export interface PatchKind<S extends Record<string, unknown>> {
   readonly curves?: boolean;
   /** Settings of version 1 of the documents (frames of a clip at `fps`, joint names) as settings of now. */
   fromFrames?(settings: Loose, fps: number): Loose;
+  /** other clips that it draws on */
+  inputs?(settings: S): readonly SourceRef[];
   sees(settings: S, fps: number): Sees;
   /** Settings whose moments were moved because time beneath them changed, with what else has to go along (moments of the motion that it makes). */
   afterMove?(was: S, is: S): S;

@@ -7,7 +7,7 @@ import { PatchError } from "../formats/errors.ts";
 import type { Motion } from "../motion.ts";
 import { beatProblem, beatWarp } from "../time/beats.ts";
 import { warpedContacts, warpedFrames } from "../time/through.ts";
-import { frameOf, identityWarp, inputAt, isIdentity, type TimeWarp } from "../time/warp.ts";
+import { fittedWarp, frameOf, identityWarp, isIdentity, type TimeWarp } from "../time/warp.ts";
 import { definePatch } from "./kind.ts";
 
 const schema = z.strictObject({
@@ -52,7 +52,7 @@ export const retimePatch = definePatch<RetimeSettings>({
   apply(motion, settings, { joints }) {
     if (!joints) return motion;
     const length = (motion.clip.frameCount - 1) / motion.clip.fps;
-    return partsThrough(motion, fitted(beatWarp(settings.beats, settings.between, settings.speed, length), length), joints);
+    return partsThrough(motion, fittedWarp(beatWarp(settings.beats, settings.between, settings.speed, length), length), joints);
   },
 });
 
@@ -66,13 +66,6 @@ function atTheirSpeeds(was: RetimeSettings["beats"], is: RetimeSettings["beats"]
     }
     return { ...beat, to };
   });
-}
-
-/** A map cut, or held at its end, so that it makes a motion of so many seconds. */
-function fitted(warp: TimeWarp, length: number): TimeWarp {
-  if (warp.seconds >= length) return { ...warp, seconds: length };
-  const end = inputAt(warp, warp.seconds);
-  return { seconds: length, pieces: [...warp.pieces, { outStart: warp.seconds, outEnd: length, inStart: end, inEnd: end }] };
 }
 
 /** A motion in which some joints alone go through a map of time, with the contacts of the points that hang on them; the rest keeps its bits. */

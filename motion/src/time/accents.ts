@@ -1,7 +1,7 @@
 import { pointLabel } from "../character/contactPoints.ts";
+import { legLengthOf } from "../character/legLength.ts";
 import { type Role, roleLabel } from "../character/roles.ts";
 import { jointTracks } from "../contacts/tracks.ts";
-import { legLengthOf } from "../cycles/find.ts";
 import type { Motion } from "../motion.ts";
 import { lowPass } from "../signal/filters.ts";
 import { quantile } from "../signal/robust.ts";

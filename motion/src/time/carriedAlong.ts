@@ -3,12 +3,15 @@ import { movedPatch } from "../documents/times.ts";
 import type { Work } from "../documents/work.ts";
 import { PatchError } from "../formats/errors.ts";
 import { patchKind, patchWarp } from "../patches/index.ts";
+import type { SourceRef } from "../sources.ts";
 import { inputBeyond, isIdentity, outputBeyond, type TimeWarp } from "./warp.ts";
 
 /** What a work's time is read from: its source's length and rate. */
 export interface SourceTime {
   readonly seconds: number;
   readonly fps: number;
+  /** how long another clip is, seconds, where that is known */
+  readonly lengthOf?: (ref: SourceRef) => number | undefined;
 }
 
 /**
@@ -43,7 +46,7 @@ function timesBeneath(patches: readonly Patch[], source: SourceTime): Map<string
     out.set(patch.id, beneath);
     if (!active.has(patch) || !patchKind(patch.kind)?.warps) continue;
     try {
-      const warp = patchWarp(patch, seconds, source.fps);
+      const warp = patchWarp(patch, seconds, source.fps, null, source.lengthOf);
       if (!isIdentity(warp)) beneath = [...beneath, warp];
       seconds = warp.seconds;
     } catch (error) {

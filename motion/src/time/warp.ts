@@ -195,3 +195,10 @@ export function frameOf(seconds: number, fps: number): number {
 export function momentOf(frame: number, fps: number): number {
   return frame / fps;
 }
+
+/** A map cut, or held at its end, so that it makes a motion of so many seconds. */
+export function fittedWarp(warp: TimeWarp, length: number): TimeWarp {
+  if (warp.seconds >= length) return { ...warp, seconds: length };
+  const end = inputAt(warp, warp.seconds);
+  return { seconds: length, pieces: [...warp.pieces, { outStart: warp.seconds, outEnd: length, inStart: end, inEnd: end }] };
+}

@@ -1,0 +1,205 @@
+import type { Character } from "../character/character.ts";
+import { legLengthOf } from "../character/legLength.ts";
+import { type PartRef, partOf } from "../character/parts.ts";
+import { alignment, restDirections } from "../character/restDirections.ts";
+import type { Role } from "../character/roles.ts";
+import { type Clip, ClipDraft } from "../clip/clip.ts";
+import type { Contact } from "../contacts/contact.ts";
+import { planeHeight } from "../ground/ground.ts";
+import { PoseFrame } from "../kinematics/poseFrame.ts";
+import { conjugateQuatFlat, multiplyQuatFlat, normalizeQuatFlat } from "../math/quat.ts";
+import type { Motion } from "../motion.ts";
+import { ancestry, restWorld, type Skeleton } from "../skeleton/skeleton.ts";
+import { atRate } from "../time/through.ts";
+
+/** A motion on another body. */
+export interface Carried {
+  readonly motion: Motion;
+  /** joints of the body that move as the other's do; all where the bodies are one */
+  readonly joints: ReadonlySet<number>;
+  /** parts of the other body that move in its clip and have no partner here */
+  readonly without: readonly PartRef[];
+}
+
+const known = new WeakMap<Motion, { readonly like: Motion; readonly carried: Carried }>();
+
+/**
+ * A motion as the body of another motion does it, at that one's frame rate. On the same skeleton it keeps its bits. On another one every part that both know (by
+ * role, else by the joint's name) is turned in the world as its partner is, its rest pose aligned: bones of limbs point the same way whatever pose either rests in.
+ * The hips' way is scaled by leg length, contacts of points that both have come along, and find their places anew.
+ */
+export function carriedOnto(source: Motion, like: Motion): Carried {
+  const before = known.get(source);
+  if (before && before.like.character === like.character && before.like.clip.fps === like.clip.fps) return before.carried;
+  const motion = atRate(source, like.clip.fps);
+  const carried = sameBody(motion, like) ? onSameBody(motion, like) : onOtherBody(motion, like);
+  known.set(source, { like, carried });
+  return carried;
+}
+
+/** Offsets nearer than this are the same, metres. */
+const SAME_OFFSET = 1e-5;
+
+function sameBody(a: Motion, b: Motion): boolean {
+  const [s, t] = [a.character.skeleton, b.character.skeleton];
+  if (s === t) return true;
+  const same = (x: ArrayLike<number>, y: ArrayLike<number>, within: number) =>
+    x.length === y.length && Array.from(x).every((v, i) => Math.abs(v - y[i]) <= within);
+  return (
+    s.names.length === t.names.length &&
+    s.names.every((name, j) => name === t.names[j]) &&
+    same(s.parents, t.parents, 0) &&
+    same(s.offsets, t.offsets, SAME_OFFSET) &&
+    same(s.restRotations, t.restRotations, SAME_OFFSET) &&
+    same(a.clip.positionJoints, b.clip.positionJoints, 0)
+  );
+}
+
+function onSameBody(motion: Motion, like: Motion): Carried {
+  const joints = new Set(like.character.skeleton.names.keys());
+  const ids = new Set(like.points.map((p) => p.id));
+  const contacts = motion.contacts.filter((c) => ids.has(c.point));
+  return { motion: { ...motion, character: like.character, contacts }, joints, without: [] };
+}
+
+/** Trunk, feet and collars rest upright and flat on any body: only where they rest quite otherwise is that made up for, radians. */
+const RESTS_OTHERWISE = (50 * Math.PI) / 180;
+const UPRIGHT = /^(hips|spine|chest|neck|head|.*(Collar|Foot|Toe)$)/;
+
+/** Each joint's partner on the other body; −1 where it has none. */
+function partners({ skeleton, body }: Character, other: Character): Int16Array {
+  const roleOf = new Map((Object.entries(body.roles) as [Role, number][]).map(([role, joint]) => [joint, role]));
+  const taken = new Set(Object.values(other.body.roles));
+  return Int16Array.from(skeleton.names, (name, joint) => {
+    const role = roleOf.get(joint);
+    if (role) return other.body.roles[role] ?? -1;
+    const same = other.skeleton.names.indexOf(name);
+    return same >= 0 && !taken.has(same) ? same : -1;
+  });
+}
+
+/** The rotation that takes one body's axes at rest to another's: B_to · B_from⁻¹ with B the body's left, up and forward as columns. */
+function betweenAxes(from: Character["rig"], to: Character["rig"]): Float64Array {
+  const m = Array.from({ length: 9 }, (_, i) => {
+    const [r, c] = [Math.floor(i / 3), i % 3];
+    return to.left[r] * from.left[c] + to.up[r] * from.up[c] + to.forward[r] * from.forward[c];
+  });
+  // Rotation matrix → quaternion, by its largest part (Shepperd 1978).
+  const trace = m[0] + m[4] + m[8];
+  const q = new Float64Array(4);
+  if (trace > 0) q.set([m[7] - m[5], m[2] - m[6], m[3] - m[1], 1 + trace]);
+  else if (m[0] > m[4] && m[0] > m[8]) q.set([1 + m[0] - m[4] - m[8], m[1] + m[3], m[2] + m[6], m[7] - m[5]]);
+  else if (m[4] > m[8]) q.set([m[1] + m[3], 1 + m[4] - m[0] - m[8], m[5] + m[7], m[2] - m[6]]);
+  else q.set([m[2] + m[6], m[5] + m[7], 1 + m[8] - m[0] - m[4], m[3] - m[1]]);
+  normalizeQuatFlat(q, 0);
+  return q;
+}
+
+/**
+ * For each joint with a partner the rotation A with W = W_partner · A, W the joint's rotation in the world: A = R_partner⁻¹ · C · T⁻¹ · R, with R the rotations at rest, C
+ * from this body's axes to the other's, and T the turn from the way the bone rests there to the way it rests here.
+ */
+function restChanges(target: Character, source: Character, partner: Int16Array): (Float64Array | null)[] {
+  const [here, there] = [restWorld(target.skeleton).rotations, restWorld(source.skeleton).rotations];
+  const [ways, others] = [restDirections(target), restDirections(source)];
+  const c = betweenAxes(target.rig, source.rig);
+  const roleOf = new Map((Object.entries(target.body.roles) as [Role, number][]).map(([role, joint]) => [joint, role]));
+  return Array.from(partner, (p, j) => {
+    if (p < 0) return null;
+    const [way, other] = [ways.get(j), others.get(p)];
+    const apart = way && other ? Math.acos(Math.max(-1, Math.min(1, way[0] * other[0] + way[1] * other[1] + way[2] * other[2]))) : 0;
+    const leave = UPRIGHT.test(roleOf.get(j) ?? "") && apart < RESTS_OTHERWISE;
+    const q = conjugateQuatFlat(new Float64Array(4), 0, alignment(leave ? undefined : other, way, target.rig), 0);
+    multiplyQuatFlat(q, 0, c, 0, q, 0);
+    multiplyQuatFlat(q, 0, conjugateQuatFlat(new Float64Array(4), 0, there, p * 4), 0, q, 0);
+    multiplyQuatFlat(q, 0, q, 0, here, j * 4);
+    return q as Float64Array;
+  });
+}
+
+function onOtherBody(source: Motion, like: Motion): Carried {
+  const { character: target } = like;
+  const { skeleton, rig } = target;
+  const partner = partners(target, source.character);
+  const changes = restChanges(target, source.character, partner);
+  const scale = legLengthOf(target) / legLengthOf(source.character);
+  const { clip } = source;
+  const from = new PoseFrame(source.character.skeleton, clip);
+  const to = new PoseFrame(skeleton, like.clip);
+  to.load(like.clip, 0);
+  for (const joint of skeleton.names.keys()) to.setLocal(joint, skeleton.restRotations.subarray(joint * 4, joint * 4 + 4));
+  const draft = ClipDraft.make(clip.name, clip.fps, clip.frameCount, skeleton.names.length, like.clip.positionJoints);
+  const world = new Float64Array(skeleton.names.length * 4);
+  const q = new Float64Array(4);
+  const above = (joint: number) => {
+    const parent = skeleton.parents[joint];
+    return parent < 0 ? IDENTITY : world.subarray(parent * 4, parent * 4 + 4);
+  };
+  const lead = source.character.rig.hips * 3;
+  for (let f = 0; f < clip.frameCount; f++) {
+    from.load(clip, f);
+    for (const joint of skeleton.names.keys()) {
+      const change = changes[joint];
+      if (change) {
+        multiplyQuatFlat(world, joint * 4, from.worldRotations, partner[joint] * 4, change, 0);
+        multiplyQuatFlat(q, 0, conjugateQuatFlat(q, 0, above(joint) as Float64Array, 0), 0, world, joint * 4);
+        normalizeQuatFlat(q, 0);
+        to.setLocal(joint, q);
+      } else multiplyQuatFlat(world, joint * 4, above(joint) as Float64Array, 0, to.rotations, joint * 4);
+    }
+    to.update();
+    const o = rig.hips * 3;
+    const [x, y, z] = from.worldPositions.subarray(lead, lead + 3);
+    const height = scale * (y - planeHeight(source.ground, x, z)) + planeHeight(like.ground, x * scale, z * scale);
+    to.moveWorld(rig.mover, x * scale - to.worldPositions[o], height - to.worldPositions[o + 1], z * scale - to.worldPositions[o + 2]);
+    to.update();
+    to.storeAll(draft, f);
+  }
+  const motion: Motion = {
+    ...source,
+    character: target,
+    clip: keptNames(draft.done(), clip),
+    points: like.points,
+    contacts: contactsOnto(source, like, partner),
+    ground: like.ground,
+    plants: [],
+    settled: null,
+    groundTravel: source.groundTravel && { x: source.groundTravel.x.map((v) => v * scale), z: source.groundTravel.z.map((v) => v * scale) },
+  };
+  const used = new Set(partner);
+  const without = movingJoints(source).filter((j) => !used.has(j) && !throughTrunk(source.character.skeleton, source.character, j));
+  return {
+    motion,
+    joints: new Set([...ancestry(skeleton, rig.hips), ...skeleton.names.keys()].filter((j) => partner[j] >= 0 || ancestry(skeleton, rig.hips).includes(j))),
+    without: without.map((j) => partOf(source.character, j)),
+  };
+}
+
+const IDENTITY = Float64Array.of(0, 0, 0, 1);
+
+function keptNames(clip: Clip, source: Clip): Clip {
+  return { ...clip, name: source.name };
+}
+
+/** Contacts of points that both bodies have; where they rest is found anew. */
+function contactsOnto(source: Motion, like: Motion, partner: Int16Array): Contact[] {
+  const points = new Map(like.points.map((p) => [p.id, p]));
+  return source.contacts.flatMap((contact): Contact[] => {
+    const point = points.get(contact.point);
+    if (!point) return [];
+    const on = typeof contact.on === "object" ? { joint: partner.indexOf(contact.on.joint) } : contact.on;
+    if (typeof on === "object" && on.joint < 0) return [];
+    return [{ ...contact, joint: point.named, on, anchor: { mode: contact.anchor.mode === "set" ? "settle" : contact.anchor.mode, point: null } }];
+  });
+}
+
+/** Joints that turn at all in a motion. */
+function movingJoints({ clip }: Motion): number[] {
+  return clip.rotations.flatMap((track, joint) => (track.some((chunk) => chunk.some((v, i) => v !== track[0][i % 4])) ? [joint] : []));
+}
+
+/** Does a joint lie between two that are carried over, so that its turning comes along in the one below it? */
+function throughTrunk(skeleton: Skeleton, { body }: Character, joint: number): boolean {
+  const carried = Object.values(body.roles) as number[];
+  return carried.some((j) => j !== joint && ancestry(skeleton, j).includes(joint));
+}
