@@ -33,7 +33,7 @@ export { checkShape } from "./documents/shape.ts";
 export { movedPatch } from "./documents/times.ts";
 export { DEFAULT_RECIPE, emptyWork, RECIPE_FORMAT, type Recipe, WORK_FORMAT, type Work } from "./documents/work.ts";
 export { clocksOf, type Evaluation, Evaluator, type Stage } from "./evaluate.ts";
-export { MotionFormatError, PatchError } from "./formats/errors.ts";
+export { MissingSource, MotionFormatError, PatchError } from "./formats/errors.ts";
 export type { ByteSource, FileBytes, MotionFile, ReadOptions } from "./formats/format.ts";
 export {
   checkHead,
@@ -68,6 +68,7 @@ export { type FieldHint, PATCH_GROUPS, type PatchGroup, type Posing } from "./pa
 export type { Channel, ChannelTarget, LayerSettings } from "./patches/layer.ts";
 export { channelKeys, withChannel } from "./patches/layerKeys.ts";
 export type { LoopSettings } from "./patches/loop.ts";
+export type { MixSettings } from "./patches/mix.ts";
 export type { RetimeSettings } from "./patches/retime.ts";
 export type { TouchUpSettings } from "./patches/touchUp.ts";
 export type { TravelSettings } from "./patches/travel.ts";
@@ -82,7 +83,8 @@ export { previewFrame } from "./preview.ts";
 export { lowPass, smoothEnvelope } from "./signal/filters.ts";
 export { quantile } from "./signal/robust.ts";
 export { identityRest, type Skeleton, tipOf } from "./skeleton/skeleton.ts";
-export { oneSource, type Source } from "./sources.ts";
+export { oneSource, type Source, type SourceRef, sameSource, sourceRefSchema } from "./sources.ts";
+export { CircularSource, type Supplied, SuppliedSources } from "./suppliedSources.ts";
 export { type Accent, accentsOf } from "./time/accents.ts";
 export {
   type Beat,

@@ -1,4 +1,4 @@
-import { type Clip, clipWorld, Evaluator, emptyWork, makePatch, oneSource, type Patch, type Work } from "@stride/motion";
+import { type Clip, clipWorld, Evaluator, emptyWork, makePatch, oneSource, type Patch, type SourceRef, SuppliedSources, type Work } from "@stride/motion";
 import { demoClips } from "../clips.ts";
 import type { Performance } from "../performance.ts";
 
@@ -50,3 +50,18 @@ export function trueSlides(truth: Performance, clip: Clip, shown: (frame: number
 }
 
 export const toes = (truth: Performance): Performance => ({ ...truth, contacts: truth.contacts.filter((c) => /Toe|Fore|Hind/.test(c.point)) });
+
+/** A reference to a clip of the demo, as if by its content. */
+export const refOf = (id: string): SourceRef => ({ name: `${id}.bvh`, sha256: Array.from(id.padEnd(32, "-").slice(-32), (c) => c.charCodeAt(0).toString(16).padStart(2, "0")).join("") });
+
+/** Sources of a clip of the demo with every other one beside it, so that works can draw on them. */
+export const withOthers = (id: string, others: readonly string[]) => {
+  const source = (name: string) => ({ skeleton: demo(name).truth.character.skeleton, clip: demo(name).clip });
+  return new SuppliedSources(
+    source(id),
+    others.map((name) => ({ ref: refOf(name), work: null, ...source(name) })),
+  );
+};
+
+/** A work on one clip of the demo that draws on others. */
+export const evaluateWith = (id: string, others: readonly string[], ...patches: Patch[]) => new Evaluator(withOthers(id, others)).evaluate(work(...patches));

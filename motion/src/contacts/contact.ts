@@ -25,6 +25,8 @@ export interface Contact {
   readonly rampIn: number | null;
   readonly rampOut: number | null;
   readonly origin: "found" | "set";
+  /** name of the other clip that it came with; without one it is the source's own */
+  readonly of?: string;
   /** height over the ground at which the part is held, metres; without one it rests on what it rests on */
   readonly height?: number;
   /** how flat a foot is laid before it is held, 0..1; without one as the plant says */

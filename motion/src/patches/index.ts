@@ -11,10 +11,12 @@ import { amplitudePatch } from "./amplitude.ts";
 import { floorPatch } from "./floor.ts";
 import { groundPatch } from "./ground.ts";
 import { handShapePatch } from "./handShape.ts";
+import { joinPatch } from "./join.ts";
 import type { FieldHint, PatchContext, PatchGroup, PatchKind, Posing, Sees, WarpContext } from "./kind.ts";
 import { layerPatch } from "./layer.ts";
 import { loopPatch } from "./loop.ts";
 import { mirrorPatch } from "./mirror.ts";
+import { mixPatch } from "./mix.ts";
 import { plantPatch } from "./plant.ts";
 import { repairPatch } from "./repair.ts";
 import { retimePatch } from "./retime.ts";
@@ -104,6 +106,8 @@ const kinds: AnyPatchKind[] = [
   registered(loopPatch),
   registered(travelPatch),
   registered(mirrorPatch),
+  registered(mixPatch),
+  registered(joinPatch),
 ];
 
 /** Every kind of patch, in the order in which menus list them. A new kind is a file beside this one and a line above. */

@@ -30,7 +30,8 @@ export function placeAnchors(contacts: readonly Contact[], tracks: PointTracks, 
   return placed;
 }
 
-function coupleSole(contacts: Contact[], [heel, toe]: LimbEnd["points"], ground: Ground): void {
+/** Moves the places of heel and toe spans of one sole that overlap until they are its length apart, half each; those that a person set, not at all. */
+export function coupleSole(contacts: Contact[], [heel, toe]: LimbEnd["points"], ground: Ground): void {
   const length = Math.hypot(toe.local[0] - heel.local[0], toe.local[1] - heel.local[1], toe.local[2] - heel.local[2]);
   const indices = (id: string) =>
     contacts.flatMap((c, i) => (c.point === id && c.anchor.point && typeof c.on !== "object" ? [i] : [])).sort((a, b) => contacts[a].start - contacts[b].start);

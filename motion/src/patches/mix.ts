@@ -1,0 +1,216 @@
+import { z } from "zod";
+import { carriedOnto } from "../cast/onto.ts";
+import { legLengthOf } from "../character/legLength.ts";
+import { partName } from "../character/parts.ts";
+import type { FrameWindow } from "../clip/changes.ts";
+import { cropClip } from "../clip/clip.ts";
+import { addedBehind, averagePose, type BlendParts, blendedOver, poseOn, type ReferencePose } from "../combine/blend.ts";
+import { mixedContacts, wholeLimbs } from "../combine/contacts.ts";
+import { floored, held, type Laid, laidBeside, movedTo, toPlace } from "../combine/other.ts";
+import { isStill, posedFrame, stillMotion } from "../combine/poseTarget.ts";
+import { courseAt, swayOf } from "../combine/sway.ts";
+import { sharedAlongSpine, waistOf } from "../combine/waist.ts";
+import { curveValue, keySchema, orderedKeys } from "../curves/keys.ts";
+import { seconds } from "../documents/fields.ts";
+import type { Motion } from "../motion.ts";
+import { pieceOf } from "../piece.ts";
+import { settingsAt } from "../plants/plants.ts";
+import { storedPoseSchema } from "../pose/storedPose.ts";
+import { ancestry } from "../skeleton/skeleton.ts";
+import { sourceRefSchema } from "../sources.ts";
+import { definePatch, type PatchContext } from "./kind.ts";
+
+const schema = z.strictObject({
+  clip: sourceRefSchema.nullable(),
+  /** a pose instead of a clip */
+  pose: storedPoseSchema.nullable(),
+  how: z.enum(["over", "added"]),
+  reference: z.enum(["first", "average", "rest"]),
+  /** the piece of the other clip that is used, seconds of it; null: from its start, to its end */
+  from: seconds.nullable(),
+  to: seconds.nullable(),
+  /** moment of the other clip at the start of the range */
+  offset: seconds,
+  speed: z.number().min(0.05).max(20),
+  repeat: z.enum(["once", "fill"]),
+  align: z.enum(["none", "contacts"]),
+  /** how much of it there is, keyed over time, times the patch's strength */
+  amount: z.array(keySchema).max(2000),
+  /** is what the two disagree by at the waist shared out along the spine? */
+  shareWaist: z.boolean(),
+});
+export type MixSettings = z.infer<typeof schema>;
+
+export const mixPatch = definePatch<MixSettings>({
+  kind: "mix",
+  title: "Mix",
+  group: "combine",
+  description: "Another clip, or a pose, on all of the body or on parts of it: laid over what is below, or its difference added. Legs bring their contacts.",
+  schema,
+  defaults: {
+    clip: null,
+    pose: null,
+    how: "over",
+    reference: "first",
+    from: null,
+    to: null,
+    offset: 0,
+    speed: 1,
+    repeat: "once",
+    align: "none",
+    amount: [],
+    shareWaist: false,
+  },
+  masked: true,
+  poses: true,
+  fields: {
+    how: { label: "Laid", choices: { over: "Over", added: "Added" } },
+    reference: {
+      label: "Difference to",
+      choices: { first: "First frame", average: "Average", rest: "Rest" },
+      onlyWhen: { setting: "how", is: "added" },
+    },
+    amount: { label: "Amount", unit: "%", factor: 100, unkeyed: 1, help: "How much of it there is, keyed over time" },
+    shareWaist: { label: "Share along the spine", help: "Where the hips of the two clips are turned against each other, the spine makes up for it bit by bit" },
+  },
+  inputs: ({ clip }) => (clip ? [clip] : []),
+  sees: () => "whole",
+  apply(motion, settings, context) {
+    if (!settings.clip && !settings.pose) {
+      context.note("clip", "no clip has been chosen yet, so it does nothing; choose one");
+      return motion;
+    }
+    const given = otherFor(motion, settings, context);
+    for (const text of given.notes) context.note("clip", text);
+    const weights = amounts(settings, context);
+    const { joints } = given;
+    tellStiffness(motion, joints, weights, context);
+    const waist = settings.how === "over" ? waistOf(motion, given.motion, joints, weights) : null;
+    if (waist && !settings.shareWaist && waist.meanDegrees > TOLD_DEGREES)
+      context.note(
+        "shareWaist",
+        `the hips of the two clips are turned ${waist.meanDegrees.toFixed(0)}° against each other on average (${waist.mostDegrees.toFixed(0)}° at most), so the upper body leans by as much; share it along the spine`,
+      );
+    const blended = blend(motion, given, settings, weights);
+    const clip = waist && settings.shareWaist ? sharedAlongSpine(blended, motion, waist, weights) : blended;
+    if (settings.how === "added" || settings.pose) return { ...motion, clip };
+    const { contacts, left } = mixedContacts(motion, given.motion, clip, given.taken, weights);
+    if (left > 0)
+      context.note(
+        "parts",
+        `${left} contact${left === 1 ? "" : "s"} of the other clip ${left === 1 ? "is" : "are"} left out: without its hips the limbs do not come to rest here; take the hips too`,
+      );
+    return { ...motion, clip, contacts };
+  },
+  applyWindow(motion, settings, context, [first, last]: FrameWindow) {
+    if ((!settings.clip && !settings.pose) || settings.shareWaist) return null;
+    const given = otherFor(motion, settings, context);
+    const weights = amounts(settings, context).slice(first, last + 1);
+    const piece = pieceOf(motion, first, last);
+    const cut = {
+      ...given,
+      motion: { ...given.motion, clip: cropClip(given.motion.clip, first, last) },
+      sway: given.sway && ((f: number) => given.sway?.(f + first) ?? [0, 0, 0]),
+    };
+    return { ...piece, clip: blend(piece, cut, settings, weights) };
+  },
+});
+
+/** Disagreements at the waist below this are a body's own, degrees. */
+const TOLD_DEGREES = 4;
+
+/** The other motion, ready to be mixed in: as long as the one below, in its place, and what of the body it takes. */
+interface Given {
+  readonly motion: Motion;
+  readonly joints: ReadonlySet<number>;
+  readonly parts: BlendParts;
+  readonly taken: Parameters<typeof mixedContacts>[3];
+  readonly reference: ReferencePose | null;
+  /** what is added to the body's place at a frame, metres */
+  readonly sway: ((frame: number) => readonly number[]) | null;
+  readonly notes: readonly string[];
+}
+
+const known = new WeakMap<Motion, { readonly key: string; readonly other: Motion | null; readonly given: Given }>();
+
+function otherFor(below: Motion, settings: MixSettings, context: PatchContext): Given {
+  const { amount, shareWaist, ...rest } = settings;
+  const key = JSON.stringify([rest, context.start, context.joints && [...context.joints]]);
+  const source = settings.clip ? context.other(settings.clip, "clip") : null;
+  const before = known.get(below);
+  if (before && before.key === key && before.other === source) return before.given;
+  const given = prepare(below, settings, source, context);
+  known.set(below, { key, other: source, given });
+  return given;
+}
+
+function prepare(below: Motion, settings: MixSettings, source: Motion | null, context: PatchContext): Given {
+  const { character } = below;
+  const { rig, skeleton } = character;
+  const { start } = context;
+  const all = new Set(skeleton.names.keys());
+  const wanted = context.joints ?? all;
+  const carried = source && carriedOnto(source, below);
+  const joints = new Set([...wanted].filter((j) => !carried || carried.joints.has(j)));
+  const hips = joints.has(rig.hips);
+  if (hips) for (const j of ancestry(skeleton, rig.hips)) joints.add(j);
+  const limbs = wholeLimbs(rig.limbs, joints);
+  const positions = [...below.clip.positionJoints];
+  const parts = { joints: [...joints], slots: positions.flatMap((j, s) => (joints.has(j) ? [s] : [])) };
+  const taken = { limbs, body: joints, legLength: legLengthOf(character), name: settings.clip?.name ?? "" };
+  const made = { joints, parts, taken, reference: null, sway: null, notes: [] };
+  if (!carried || !source) {
+    const pose = posedFrame(below, start, settings.pose as NonNullable<MixSettings["pose"]>, "spot");
+    return { ...made, motion: stillMotion(below, pose), parts: { ...parts, slots: [] } };
+  }
+  const notes: string[] = [];
+  if (carried.without.length > 0) {
+    const names = carried.without.map((part) => partName(part, source.character.body.plan));
+    const list = names.length > MOST_NAMED ? `${names.slice(0, MOST_NAMED).join(", ")} and ${names.length - MOST_NAMED} more` : names.join(", ");
+    notes.push(`what moves in the other clip and has no partner on this body is left out: ${list}`);
+  }
+  const level = floored(carried.motion);
+  const legs = [...limbs].some((i) => rig.limbs[i].kind === "leg" || character.body.plan === "quadruped");
+  const stand = legs && below.plants.length > 0 && level.plants.length === 0 ? held(level, settingsAt(below.plants, start), context.pause) : level;
+  const laid: Laid = laidBeside(stand, below, { ...settings, start: start / context.fps }, context.pause);
+  notes.push(...laid.notes);
+  if (settings.how === "added") {
+    const { fps, frameCount } = stand.clip;
+    const first = Math.min(frameCount - 1, Math.round((settings.from ?? 0) * fps));
+    const last = Math.max(first, Math.min(frameCount - 1, Math.round((settings.to ?? frameCount) * fps)));
+    const average = settings.reference === "average";
+    const pose = average ? averagePose(stand.clip, first, last) : poseOn(stand.clip, first);
+    const reference = settings.reference === "rest" ? { ...pose, rotations: skeleton.restRotations } : pose;
+    const sway = hips ? swayOf(laid.motion, below, stand, average ? [first, last] : [first, first]) : null;
+    return { ...made, motion: laid.motion, reference, sway, notes };
+  }
+  if (!hips) return { ...made, motion: laid.motion, notes };
+  return { ...made, motion: movedTo(laid.motion, toPlace(courseAt(laid.motion, start), courseAt(below, start)), below.ground), notes };
+}
+
+/** Parts that a note names before it counts the rest. */
+const MOST_NAMED = 6;
+
+/** Weight of the mix a frame: the patch's, times its keyed amount. */
+function amounts({ amount }: MixSettings, { weights, fps }: PatchContext): Float64Array {
+  if (amount.length === 0) return weights;
+  const keys = orderedKeys(amount);
+  return weights.map((w, f) => w * Math.max(0, Math.min(1, curveValue(keys, f / fps))));
+}
+
+function blend(below: Motion, { motion, parts, reference, sway }: Given, { how, pose }: MixSettings, weights: Float64Array): Motion["clip"] {
+  if (how === "over" || !reference || pose) return blendedOver(below.clip, motion.clip, weights, parts);
+  const mover = below.clip.positionJoints.indexOf(below.character.rig.mover);
+  const shift = sway && ((f: number, slot: number) => (slot === mover ? sway(f) : [0, 0, 0]));
+  return addedBehind(below.clip, motion.clip, reference, weights, parts, shift);
+}
+
+/** Where nothing moves below, less than all of the other clip is the other clip stiffened. */
+function tellStiffness(motion: Motion, joints: ReadonlySet<number>, weights: Float64Array, { start, end, note }: PatchContext): void {
+  const within = weights.subarray(start, end + 1);
+  if (end - start < 2 || !within.some((w) => w > 0 && w < 1) || !isStill(motion.clip, joints, start, end)) return;
+  note(
+    "weight",
+    "nothing moves below, so at less than full strength the movement only gets smaller and stiffer; lay it over a clip that moves, or take all of it",
+  );
+}
