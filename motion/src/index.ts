@@ -1,3 +1,4 @@
+export { carriedOnto } from "./cast/onto.ts";
 export { type BodyGuess, type BodyMap, mapBody } from "./character/bodyMap.ts";
 export type { Character } from "./character/character.ts";
 export { type ContactPoint, pointLabel } from "./character/contactPoints.ts";
@@ -15,6 +16,7 @@ export { TOLERANCE } from "./checkup/tolerances.ts";
 export { jointLabels } from "./checkup/wording.ts";
 export { changedWindows, type FrameWindow } from "./clip/changes.ts";
 export { type Clip, ClipDraft, clipSeconds, cropClip, isFiniteClip, readPosition, readRotation, rotationBetween, type Track } from "./clip/clip.ts";
+export { findSeams, type SeamChoice, seamFigures } from "./combine/seam.ts";
 export { type Contact, type ContactEdit, makeContactEdit } from "./contacts/contact.ts";
 export type { Support } from "./contacts/find.ts";
 export { PointTracks } from "./contacts/pointTracks.ts";
@@ -64,12 +66,14 @@ export { type AmplitudeSettings, type MotionRange, rangeOfMotion } from "./patch
 export { guideTable } from "./patches/guideTable.ts";
 export type { HandShapeSettings } from "./patches/handShape.ts";
 export { type AnyPatchKind, PATCH_KINDS, type PatchNote, patchKind, registered, registerForTest } from "./patches/index.ts";
+export type { JoinSettings } from "./patches/join.ts";
 export { type FieldHint, PATCH_GROUPS, type PatchGroup, type Posing } from "./patches/kind.ts";
 export type { Channel, ChannelTarget, LayerSettings } from "./patches/layer.ts";
 export { channelKeys, withChannel } from "./patches/layerKeys.ts";
 export type { LoopSettings } from "./patches/loop.ts";
 export type { MixSettings } from "./patches/mix.ts";
 export type { RetimeSettings } from "./patches/retime.ts";
+export { landingsOf, type SettleSettings } from "./patches/settle.ts";
 export type { TouchUpSettings } from "./patches/touchUp.ts";
 export type { TravelSettings } from "./patches/travel.ts";
 export { contactRamps } from "./plants/plants.ts";
@@ -80,6 +84,7 @@ export { limbJoints, mirroredSet, mirrorPose, pasteEdit, restPose, takePose } fr
 export { headingOf, type Space } from "./pose/spaces.ts";
 export { type StoredPose, storedPoseSchema, upgradePose1 } from "./pose/storedPose.ts";
 export { previewFrame } from "./preview.ts";
+export type { Landing } from "./settle/landings.ts";
 export { lowPass, smoothEnvelope } from "./signal/filters.ts";
 export { quantile } from "./signal/robust.ts";
 export { identityRest, type Skeleton, tipOf } from "./skeleton/skeleton.ts";

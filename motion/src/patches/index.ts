@@ -20,6 +20,7 @@ import { mixPatch } from "./mix.ts";
 import { plantPatch } from "./plant.ts";
 import { repairPatch } from "./repair.ts";
 import { retimePatch } from "./retime.ts";
+import { settlePatch } from "./settle.ts";
 import { touchUpPatch } from "./touchUp.ts";
 import { travelPatch } from "./travel.ts";
 import { trimPatch } from "./trim.ts";
@@ -108,6 +109,7 @@ const kinds: AnyPatchKind[] = [
   registered(mirrorPatch),
   registered(mixPatch),
   registered(joinPatch),
+  registered(settlePatch),
 ];
 
 /** Every kind of patch, in the order in which menus list them. A new kind is a file beside this one and a line above. */
