@@ -3,9 +3,9 @@ import { performBiped } from "./biped.ts";
 import { type Character, INA, OSK, PIM } from "./characters.ts";
 import { addFaults, type Faults } from "./faults.ts";
 import type { Performance, Plan } from "./performance.ts";
-import { bend, flight, gaitPlan, idlePlan, quadrupedWalk, slopeUp, straight } from "./plans.ts";
+import { bend, flight, gaitPlan, idlePlan, quadrupedStand, quadrupedWalk, slopeUp, straight } from "./plans.ts";
 import { performQuadruped } from "./quadruped.ts";
-import { apron, davit, slipOnTheIce } from "./scenes.ts";
+import { apron, argument, davit, slipOnTheIce } from "./scenes.ts";
 
 /** A clip of the demo: the true performance, and the same with the faults of a capture. */
 export interface DemoClip {
@@ -20,7 +20,19 @@ const roleJoint = (character: Character, role: keyof Character["roles"]): number
 
 /** The clips of Saltgate Harbour. Always the same, on every machine. */
 export function demoClips(): DemoClip[] {
-  return [nightShift(), turnAndStop(), idle(), lateForTheFerry(), dockPatrol(), pimWalk(), coilOfRope(), downTheGangway(), upTheQuaySteps(), ...scenes()];
+  return [
+    nightShift(),
+    turnAndStop(),
+    idle(),
+    lateForTheFerry(),
+    dockPatrol(),
+    pimWalk(),
+    coilOfRope(),
+    downTheGangway(),
+    upTheQuaySteps(),
+    ...scenes(),
+    ...companions(),
+  ];
 }
 
 /** What is no gait: a swing, a fall, and hands that go where they should not. */
@@ -39,6 +51,41 @@ function scenes(): DemoClip[] {
     captured("porter-hanging-from-the-davit", "Porter, hanging from the davit", ["swing"], swing, swing.clip, { seed: 108 }),
     captured("porter-slip-on-the-ice", "Porter, slip on the ice", ["fall", "capture"], fall, fall.clip, { seed: 109, jitter: 0.06 }),
     captured("porter-hands-through-the-apron", "Porter, hands through the apron", ["idle", "hands"], belly.truth, belly.clip, { seed: 110 }),
+  ];
+}
+
+/** Clips to be mixed, joined and settled in: two arguments of different temper, a slower walk, and the goat at rest. */
+function companions(): DemoClip[] {
+  const walk = gaitPlan({
+    name: "porter-unhurried-walk",
+    fps: 30,
+    seed: 22,
+    seconds: 5,
+    path: straight,
+    stepLength: 0.54,
+    stepTime: 0.66,
+    stance: 0.64,
+    width: 0.19,
+    strikePitch: 0.24,
+    liftPitch: 0.6,
+    clearance: 0.03,
+    bob: 0.012,
+    shift: 0.5,
+    style: { armSwing: 0.28, lean: -0.02, sway: 0.05 },
+  });
+  const stand = quadrupedStand(PIM, { name: "goat-standing-at-the-bollard", fps: 30, seed: 25, seconds: 3 });
+  const spoken = (id: string, title: string, tags: readonly string[], truth: Performance, seed: number): DemoClip => ({
+    id,
+    title,
+    tags,
+    truth,
+    clip: { ...addFaults(truth.clip, { seed, jitter: 0.05 }), name: id },
+  });
+  return [
+    make("porter-unhurried-walk", "Porter, unhurried walk", ["walk"], INA, walk, { seed: 113, travel: 0.95, jitter: 0.06 }),
+    spoken("porter-angry-argument", "Porter, angry argument", ["talk", "arms"], argument("porter-angry-argument", 23, 5, 1), 114),
+    spoken("porter-calm-talk", "Porter, calm talk", ["talk", "arms"], argument("porter-calm-talk", 24, 6, 0.3), 115),
+    make("goat-standing-at-the-bollard", "Pim, standing at the bollard", ["stand", "quadruped"], PIM, stand, { seed: 116, jitter: 0.04 }),
   ];
 }
 

@@ -206,6 +206,48 @@ type Quarter = "leftHind" | "leftFore" | "rightHind" | "rightFore";
 export const TROT: Readonly<Record<Quarter, number>> = { leftHind: 0, rightFore: 0, rightHind: 0.5, leftFore: 0.5 };
 const LATERAL: Readonly<Record<Quarter, number>> = { leftHind: 0, leftFore: 0.25, rightHind: 0.5, rightFore: 0.75 };
 
+/** Where a four-legged body's hooves stand: along it from the hips and out from its middle, metres; and its size against the goat's. */
+function quarters({ roles, skeleton, ankleHeight }: Character) {
+  const offsetZ = (from: number, to: number) => {
+    let z = 0;
+    for (let j = to; j >= 0 && j !== from; j = skeleton.parents[j]) z += skeleton.offsets[j * 3 + 2];
+    return z;
+  };
+  const hips = roles.hips ?? 0;
+  const size = ankleHeight / (0.29 * 0.78);
+  return {
+    along: { Hind: offsetZ(hips, roles.leftFoot ?? 0), Fore: offsetZ(hips, roles.leftHand ?? 0) },
+    half: { Hind: 0.1 * size, Fore: 0.09 * size },
+    size,
+  };
+}
+
+/** A four-legged body that stands and shifts its weight a little; no hoof leaves its place. */
+export function quadrupedStand(
+  character: Character,
+  o: { readonly name: string; readonly fps: number; readonly seed: number; readonly seconds: number },
+): Plan {
+  const { along, half, size } = quarters(character);
+  const rest = { strike: -NEVER, flat: -NEVER, heelOff: NEVER, toeOff: NEVER, strikePitch: 0.05, liftPitch: 0.3, clearance: 0.05 * size, heading: 0 };
+  const ahead: Readonly<Record<Quarter, number>> = { leftHind: -0.05, rightHind: 0.03, leftFore: 0.02, rightFore: -0.03 };
+  const steps = (Object.keys(ahead) as Quarter[]).map((limb): Step => {
+    const end = limb.endsWith("Hind") ? "Hind" : "Fore";
+    return { ...rest, limb, x: (limb.startsWith("left") ? 1 : -1) * half[end], z: along[end] + ahead[limb] * size };
+  });
+  const support: Knot[] = [];
+  for (let t = -1, i = 0; t < o.seconds + 2; t += 1.3 + 0.2 * (i % 3), i++)
+    support.push({ t, values: [0.012 * size * (i % 2 === 0 ? 1 : -1), 0.008 * size * ((i % 3) - 1)] });
+  const level = [-1, o.seconds + 2];
+  return {
+    ...o,
+    steps,
+    support,
+    heading: level.map((t) => ({ t, values: [0] })),
+    height: level.map((t) => ({ t, values: [-0.012 * size] })),
+    style: { ...DEFAULT_STYLE, flow: 1, life: 1.2 },
+  };
+}
+
 /**
  * A quadruped's walk in lateral sequence: hind, then fore of the same side a quarter of a cycle later (Hildebrand, Science 150, 1965;
  * memory), each hoof down for `duty` of the cycle.
@@ -226,16 +268,7 @@ export function quadrupedWalk(
     readonly clearance?: number;
   },
 ): Plan {
-  const { roles, skeleton } = character;
-  const offsetZ = (from: number, to: number) => {
-    let z = 0;
-    for (let j = to; j >= 0 && j !== from; j = skeleton.parents[j]) z += skeleton.offsets[j * 3 + 2];
-    return z;
-  };
-  const hips = roles.hips ?? 0;
-  const along = { Hind: offsetZ(hips, roles.leftFoot ?? 0), Fore: offsetZ(hips, roles.leftHand ?? 0) };
-  const size = character.ankleHeight / (0.29 * 0.78);
-  const half = { Hind: 0.1 * size, Fore: 0.09 * size };
+  const { along, half, size } = quarters(character);
   const phases = o.phases ?? LATERAL;
   const steps: Step[] = [];
   for (const limb of Object.keys(phases) as Quarter[]) {

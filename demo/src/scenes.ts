@@ -1,8 +1,9 @@
-import { type Clip, Evaluator, emptyWork, makePatch, oneSource, type Patch, PoseFrame, type Role, rotateVecFlat } from "@stride/motion";
+import { type Clip, ClipDraft, Evaluator, emptyWork, makePatch, oneSource, type Patch, PoseFrame, type Role, rotateVecFlat } from "@stride/motion";
 import { performBiped } from "./biped.ts";
 import { type Character, INA } from "./characters.ts";
 import { DEFAULT_STYLE, type Knot, type Performance, type Plan, PoseWriter, smoothKnots } from "./performance.ts";
 import { idlePlan } from "./plans.ts";
+import { seeded } from "./random.ts";
 import { about, type Quat, times } from "./turn.ts";
 
 /** Scenes that are no gait: made of turning joints directly, so that what should be true of them is known. */
@@ -132,4 +133,54 @@ export function apron(): { readonly truth: Performance; readonly clip: Clip } {
   });
   const { result } = new Evaluator(oneSource(skeleton, truth.clip)).evaluate({ ...emptyWork(), patches: cuts });
   return { truth, clip: result.clip };
+}
+
+/** Ina stands and argues: `heat` 1 is sharp gestures of both arms, wide and quick; near 0 hands that hardly leave her sides. Her feet stay where they stand. */
+export function argument(name: string, seed: number, seconds: number, heat: number): Performance {
+  const truth = performBiped(INA, idlePlan(name, 30, seed, seconds, 0.24, undefined));
+  const { skeleton } = INA;
+  const random = seeded(seed + 1000);
+  const beat = 0.95 - 0.5 * heat;
+  // seconds → left and right arm raised forward and out, elbows bent, chest turned and bent, head turned and nodded, radians
+  const knots: Knot[] = [];
+  for (let t = -1, i = 0; t < seconds + 2; t += beat * (0.8 + 0.4 * random()), i++) {
+    const strong = 0.35 + 0.65 * random();
+    const side = i % 3;
+    const arm = (mine: boolean) => (mine ? strong : 0.25 * random());
+    const [left, right] = [arm(side !== 1), arm(side !== 0)];
+    knots.push({
+      t,
+      values: [
+        0.15 + heat * 0.95 * left,
+        0.15 + heat * 0.95 * right,
+        heat * 0.4 * left,
+        heat * 0.4 * right,
+        0.5 + 1.1 * heat * left,
+        0.5 + 1.1 * heat * right,
+        heat * 0.22 * (right - left),
+        heat * 0.16 * strong,
+        0.25 * heat * (random() - 0.5),
+        heat * 0.2 * (random() - 0.3),
+      ],
+    });
+  }
+  const curves = smoothKnots(knots, truth.clip.frameCount, truth.clip.fps, 2 + 3 * heat);
+  const pose = new PoseFrame(skeleton, truth.clip);
+  const draft = ClipDraft.of(truth.clip);
+  const turn = (part: Role, q: Quat) => {
+    pose.turnWorld(role(INA, part), Float64Array.from(q));
+    pose.update();
+  };
+  for (let f = 0; f < truth.clip.frameCount; f++) {
+    const [l, r, lo, ro, le, re, yaw, bend, look, nod] = curves.map((values) => values[f]);
+    pose.load(truth.clip, f);
+    turn("chest", times(about("y", yaw), about("x", bend)));
+    turn("head", times(about("y", look - 0.6 * yaw), about("x", nod - 0.5 * bend)));
+    turn("leftUpperArm", times(about("x", -l), about("z", lo)));
+    turn("rightUpperArm", times(about("x", -r), about("z", -ro)));
+    turn("leftForearm", times(about("x", -le), about("y", 0.3 * lo)));
+    turn("rightForearm", times(about("x", -re), about("y", -0.3 * ro)));
+    pose.store(draft, f, null);
+  }
+  return { ...truth, clip: draft.done() };
 }

@@ -138,8 +138,8 @@ describe("bodies that do not stand on their feet", () => {
 
 describe("the demo's clips", () => {
   const clips = demoClips();
-  it("are twelve and always the same", () => {
-    expect(clips).toHaveLength(12);
+  it("are sixteen and always the same", () => {
+    expect(clips).toHaveLength(16);
     const again = demoClips();
     clips.forEach((c, i) => expect(again[i].clip.rotations).toEqual(c.clip.rotations));
   });
@@ -191,9 +191,9 @@ describe("the demo's clips", () => {
   });
 
   it("come clean: slide under 0.5 cm, contacts at F1 0.88 or better, half the distance to the truth", () => {
-    // Those that walk, run or stand: a swing and a fall have no true steps, and the hands' clip has no fault of its feet.
-    const grounded = clips.filter((c) => c.truth.contacts.length > 0 && !c.tags.includes("hands"));
-    expect(grounded).toHaveLength(9);
+    // Those that walk, run or stand: a swing and a fall have no true steps, and some clips have no fault of their feet.
+    const grounded = clips.filter((c) => c.truth.contacts.length > 0 && !["hands", "talk", "stand"].some((tag) => c.tags.includes(tag)));
+    expect(grounded).toHaveLength(10);
     for (const { id, truth, clip } of grounded) {
       const result = clean(truth, clip);
       expect(result.slideP95Cm, id).toBeLessThan(0.5);

@@ -52,7 +52,10 @@ export function trueSlides(truth: Performance, clip: Clip, shown: (frame: number
 export const toes = (truth: Performance): Performance => ({ ...truth, contacts: truth.contacts.filter((c) => /Toe|Fore|Hind/.test(c.point)) });
 
 /** A reference to a clip of the demo, as if by its content. */
-export const refOf = (id: string): SourceRef => ({ name: `${id}.bvh`, sha256: Array.from(id.padEnd(32, "-").slice(-32), (c) => c.charCodeAt(0).toString(16).padStart(2, "0")).join("") });
+export const refOf = (id: string): SourceRef => ({
+  name: `${id}.bvh`,
+  sha256: Array.from(id.padEnd(32, "-").slice(-32), (c) => c.charCodeAt(0).toString(16).padStart(2, "0")).join(""),
+});
 
 /** Sources of a clip of the demo with every other one beside it, so that works can draw on them. */
 export const withOthers = (id: string, others: readonly string[]) => {

@@ -23,13 +23,14 @@ export interface Laying {
   /** the piece of it that is used; null: from its start, to its end */
   readonly from: number | null;
   readonly to: number | null;
-  /** which moment of it comes at `start` */
+  /** which moment of it comes at the start of the stretch */
   readonly offset: number;
   readonly speed: number;
   readonly repeat: "once" | "fill";
   readonly align: "none" | "contacts";
-  /** moment of the motion that it is laid beside */
+  /** the stretch of the motion that it is laid beside over which it counts, seconds; the offset is at its start */
   readonly start: number;
+  readonly end: number;
 }
 
 /** What came of it: as long as the motion that it is laid beside, and what a person should know. */
@@ -98,7 +99,7 @@ export function laidBeside(other: Motion, below: Motion, laying: Laying, pause: 
   }
   warp ??= linearWarp(offset, laying.speed, laying.start, length, seconds);
   const end = warp.pieces.findLast((p) => p.inEnd !== p.inStart)?.outEnd ?? seconds;
-  if (!fill && end < seconds - 1.5 / below.clip.fps)
+  if (!fill && end < laying.end - 1.5 / below.clip.fps)
     notes.push(`the other clip ends at frame ${Math.round(end * below.clip.fps)}; behind it its last pose is held — repeat it to fill, or end the range there`);
   return { motion: throughWarp(piece, warp), notes };
 }

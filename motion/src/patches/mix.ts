@@ -135,7 +135,7 @@ const known = new WeakMap<Motion, { readonly key: string; readonly other: Motion
 
 function otherFor(below: Motion, settings: MixSettings, context: PatchContext): Given {
   const { amount, shareWaist, ...rest } = settings;
-  const key = JSON.stringify([rest, context.start, context.joints && [...context.joints]]);
+  const key = JSON.stringify([rest, context.start, context.end, context.joints && [...context.joints]]);
   const source = settings.clip ? context.other(settings.clip, "clip") : null;
   const before = known.get(below);
   if (before && before.key === key && before.other === source) return before.given;
@@ -172,7 +172,7 @@ function prepare(below: Motion, settings: MixSettings, source: Motion | null, co
   const level = floored(carried.motion);
   const legs = [...limbs].some((i) => rig.limbs[i].kind === "leg" || character.body.plan === "quadruped");
   const stand = legs && below.plants.length > 0 && level.plants.length === 0 ? held(level, settingsAt(below.plants, start), context.pause) : level;
-  const laid: Laid = laidBeside(stand, below, { ...settings, start: start / context.fps }, context.pause);
+  const laid: Laid = laidBeside(stand, below, { ...settings, start: start / context.fps, end: context.end / context.fps }, context.pause);
   notes.push(...laid.notes);
   if (settings.how === "added") {
     const { fps, frameCount } = stand.clip;

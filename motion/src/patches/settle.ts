@@ -5,13 +5,14 @@ import { type Clip, ClipDraft, cropClip } from "../clip/clip.ts";
 import { floored } from "../combine/other.ts";
 import { posedFrame } from "../combine/poseTarget.ts";
 import { framesOf } from "../combine/seam.ts";
+import { jointTracks } from "../contacts/tracks.ts";
 import { duration, moment, seconds, timed } from "../documents/fields.ts";
 import { PatchError } from "../formats/errors.ts";
 import type { Motion } from "../motion.ts";
 import { storedPoseSchema } from "../pose/storedPose.ts";
 import { backwards } from "../settle/backwards.ts";
-import { type Landing, planLandings } from "../settle/landings.ts";
-import { placedPose } from "../settle/place.ts";
+import { type Landing, legEnds, planLandings } from "../settle/landings.ts";
+import { AHEAD, placedPose } from "../settle/place.ts";
 import { settledMotion } from "../settle/settled.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
 import { sourceRefSchema } from "../sources.ts";
@@ -80,18 +81,16 @@ export const settlePatch = definePatch<SettleSettings>({
       context.note("target", "no pose to settle in has been chosen yet; choose a clip and its frame, or a kept pose");
       return motion;
     }
-    const { fps, id, name, pause } = context;
+    const { fps, id, name } = context;
     if (settings.direction === "into") {
-      const { plan, joints, target } = planFor(motion, settings, settings.landings, context);
-      return settledMotion(motion, { target, joints, over: Math.round(frameOf(settings.over, fps)), landings: plan }, pause);
+      return arrived(motion, settings, settings.landings, context);
     }
     const last = motion.clip.frameCount - 1;
     const until = Math.min(last, Math.round(frameOf(settings.at, fps)));
     if (until < 2) throw new PatchError(id, name, "at", `frame ${until} leaves no time to come out of the pose; choose a later one`);
     const turned = backwards(framesOf(motion, 0, until));
     const landings = settings.landings && settings.landings.map((l) => ({ ...l, at: until / fps - l.at }));
-    const { plan, joints, target } = planFor(turned, settings, landings, context);
-    const out = backwards(settledMotion(turned, { target, joints, over: Math.round(frameOf(settings.over, fps)), landings: plan }, pause));
+    const out = backwards(arrived(turned, settings, landings, context));
     return followedBy(out, motion, until);
   },
 });
@@ -110,15 +109,52 @@ function wantedFrames(landings: SettleSettings["landings"], fps: number): Map<st
   return new Map((landings ?? []).map((l) => [l.point, Math.max(1, Math.round(frameOf(l.at, fps)))]));
 }
 
-function planFor(motion: Motion, settings: SettleSettings, landings: SettleSettings["landings"], context: PatchContext) {
+/** The motion come to rest in the pose, in the furthest place at which all of its legs reach where they land. */
+function arrived(motion: Motion, settings: SettleSettings, landings: SettleSettings["landings"], context: PatchContext): Motion {
   const last = motion.clip.frameCount - 1;
   const known = new Set(motion.points.map((p) => p.id));
   for (const { point } of landings ?? []) if (!known.has(point)) context.note("landings", `this body has no contact point called "${point}"`);
   const plan = planLandings(motion, last, wantedFrames(landings, context.fps));
-  const joints = takingPart(motion, settings.leaveOut, context);
+  const part = takingPart(motion, settings.leaveOut, context);
   const { clip, carried } = targetPose(motion, settings, context);
-  const used = carried ? new Set([...joints].filter((j) => carried.has(j))) : joints;
-  return { plan, joints: used, target: placedPose(motion, clip, settings.place, Math.round(frameOf(settings.over, context.fps)), plan) };
+  const joints = carried ? new Set([...part].filter((j) => carried.has(j))) : part;
+  const over = Math.round(frameOf(settings.over, context.fps));
+  let best: { readonly motion: Motion; readonly off: number } | null = null;
+  for (const ahead of settings.place === "target" ? AHEAD.slice(0, 1) : AHEAD) {
+    const target = placedPose(motion, clip, settings.place, over, plan, ahead);
+    const made = settledMotion(motion, { target, joints, over, landings: plan }, context.pause);
+    const off = restlessness(made, plan);
+    if (!best || off < best.off) best = { motion: made, off };
+    if (off < STILL) break;
+  }
+  const { motion: made, off } = best as { readonly motion: Motion; readonly off: number };
+  if (off >= STILL)
+    context.note(
+      "landings",
+      `a leg lands where it does not reach yet, and comes ${(100 * off).toFixed(1)} cm after; land it later, or let the trunk go over sooner`,
+    );
+  return made;
+}
+
+/** What rests moves by less than this, metres. */
+const STILL = 1e-4;
+
+/** How far the ends of legs are from where they end up, at most, from their landings on, metres. */
+function restlessness(motion: Motion, plan: readonly Landing[]): number {
+  const ends = legEnds(motion);
+  const tracks = jointTracks(
+    motion.character.skeleton,
+    motion.clip,
+    ends.map((e) => e.limb.end),
+  );
+  const last = motion.clip.frameCount - 1;
+  let most = 0;
+  ends.forEach((end, i) => {
+    const land = plan.find((l) => end.points.some((p) => p.id === l.point))?.land ?? last;
+    const { positions: p } = tracks[i];
+    for (let f = land; f < last; f++) most = Math.max(most, Math.hypot(p[f * 3] - p[last * 3], p[f * 3 + 1] - p[last * 3 + 1], p[f * 3 + 2] - p[last * 3 + 2]));
+  });
+  return most;
 }
 
 /** All joints but those left out, each with what hangs on it. */

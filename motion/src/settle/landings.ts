@@ -14,6 +14,8 @@ export interface Landing {
 const QUICKEST = 0.12;
 const SLOWEST = 0.7;
 const MADE_STEP = 0.35;
+/** No step is quicker than this share of the leg's usual swing. */
+const HURRIED = 0.85;
 /** A swing that is cut short is a step if so much of a usual one is left. */
 const ENOUGH = 0.65;
 /** No leg lands later than so long before the end, seconds: something has to stand when the pose is reached. */
@@ -45,6 +47,8 @@ export function planLandings(motion: Motion, last: number, wanted: ReadonlyMap<s
       .reduce<{ lift: number; land: number } | null>((best, s) => (!best || Math.abs(s.land - land) < Math.abs(best.land - land) ? s : best), null);
     const made = Math.max(0, land - Math.round(MADE_STEP * fps));
     const lift = nearest ? Math.max(nearest.lift, land - Math.round(SLOWEST * fps)) : made;
-    return { point: end.points[0].id, lift: Math.min(lift, Math.max(0, land - Math.round(QUICKEST * fps))), land };
+    // It may lift sooner than in the motion, so as not to be hurried.
+    const least = Math.round(Math.max(QUICKEST * fps, HURRIED * usual));
+    return { point: end.points[0].id, lift: Math.min(lift, Math.max(0, land - least)), land };
   });
 }

@@ -13,8 +13,8 @@ import { type Landing, legEnds } from "./landings.ts";
 
 /** A body that slows evenly from a speed to nothing comes so far, share of what it would have come. */
 export const STOPPING = 0.5;
-/** A leg that lands for good is no further ahead of where it will stand under the body than this share of the leg. */
-const AHEAD = 0.3;
+/** How far the body may still go once the first leg has landed for good, shares of the leg: the first with which all legs reach is taken. */
+export const AHEAD = [0.5, 0.4, 0.3, 0.2, 0.1] as const;
 /** A body slower than this share of its leg a second stands where its feet do. */
 const STAYS = 0.12;
 
@@ -33,9 +33,9 @@ export function travelSpeed({ x, z }: Pick<Course, "x" | "z">, frame: number, fp
 
 /**
  * A pose (a clip of one frame) in its final place. "target": its own. "here": where the motion comes to when it slows from the first landing on, heading as it
- * then does, so that legs which land early still reach; a body that stays where it is stands over its feet.
+ * then does, and no further behind the first landing than `ahead` (share of the leg), so that legs which land early still reach; a body that stays where it is stands over its feet.
  */
-export function placedPose(motion: Motion, target: Clip, place: "here" | "target", over: number, landings: readonly Landing[]): Clip {
+export function placedPose(motion: Motion, target: Clip, place: "here" | "target", over: number, landings: readonly Landing[], ahead: number): Clip {
   const { character, clip } = motion;
   const { skeleton } = character;
   const at = standing(character, target, 0);
@@ -52,7 +52,7 @@ export function placedPose(motion: Motion, target: Clip, place: "here" | "target
   const ends = legEnds(motion);
   if (v * clip.fps > STAYS * leg || ends.length === 0) {
     const first = Math.min(...landings.map((l) => l.land), last);
-    const way = Math.min(STOPPING * v * (last - begin), AHEAD * leg + v * (first - begin));
+    const way = Math.min(STOPPING * v * (last - begin), ahead * leg + v * (first - begin));
     const [x, z, heading] = alongFrom(course, begin, way, v > 0 ? [vx / v, vz / v] : [0, 0]);
     return moveBody(skeleton, target, () => rigidOf({ ...toPlace(at, { x, z, heading }), y: groundHeight(motion.ground, x, z) }));
   }
