@@ -1,4 +1,5 @@
 import { spawnSync } from "node:child_process";
+import { createHash } from "node:crypto";
 import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -124,6 +125,50 @@ describe("stride", () => {
     expect(refused.status).toBe(1);
     expect(refused.stderr.trim().split("\n")).toHaveLength(1);
     expect(refused.stderr).toContain("patch-stride.recipe/7");
+  });
+
+  it("draws on other clips by content: mixes, joins and settles with what is supplied, and says what is not", () => {
+    const other = at("other.bvh");
+    writeFileSync(
+      other,
+      skatingBody()
+        .replace(/Frames: 90/, "Frames: 60")
+        .split("\n")
+        .slice(0, -31)
+        .join("\n"),
+    );
+    const sha256 = (path: string) => createHash("sha256").update(readFileSync(path)).digest("hex");
+    const recipe = at("others.json");
+    const ref = { name: "other.bvh", sha256: sha256(other) };
+    const patches = [
+      { kind: "floor" },
+      { kind: "plant" },
+      { kind: "mix", name: "Arms", parts: [{ role: "leftUpperArm" }], settings: { clip: { name: "skating.bvh", sha256: sha256(source) }, offset: 0.5 } },
+      { kind: "join", name: "On", settings: { clip: ref, overlap: 0.3 } },
+      { kind: "settle", name: "Stop", settings: { target: { clip: ref, at: 1 }, at: 4 } },
+    ];
+    writeFileSync(recipe, JSON.stringify({ format: "patch-stride.recipe/2", name: "Others", patches }));
+    const out = at("others.bvh");
+    const made = stride("clean", source, "-o", out, "--recipe", recipe, "--with", other);
+    expect(made.stderr).not.toMatch(/is not here/);
+    expect(made.status).toBe(0);
+    expect(readFileSync(out, "utf8")).toContain("Frames: 121");
+    // Joined alone: A + B − overlap.
+    writeFileSync(recipe, JSON.stringify({ format: "patch-stride.recipe/2", name: "Others", patches: patches.slice(0, 4) }));
+    expect(stride("clean", source, "-o", out, "--recipe", recipe, "--with", other).status).toBe(0);
+    expect(readFileSync(out, "utf8")).toContain(`Frames: ${89 + 59 - 9 + 1}`);
+    // Without it the rest is done, and it is told.
+    const without = stride("clean", source, "-o", out, "--recipe", recipe);
+    expect(without.status).toBe(1);
+    expect(without.stderr).toMatch(/skating\.bvh: On: clip: the clip "other\.bvh" is not here; .*--with FILE/);
+    expect(readFileSync(out, "utf8")).toContain("Frames: 90");
+    writeFileSync(
+      recipe,
+      JSON.stringify({ format: "patch-stride.recipe/2", name: "Others", patches: [{ kind: "join", settings: { clip: { name: "x.bvh", sha256: "12" } } }] }),
+    );
+    expect(stride("clean", source, "-o", out, "--recipe", recipe).stderr).toMatch(
+      /patches\.0\.settings\.clip\.sha256: expected the clip's SHA-256, 64 hexadecimal digits/,
+    );
   });
 
   it("converts to world positions as CSV: a line a frame, three columns a joint", () => {

@@ -1,3 +1,4 @@
+import { createHash } from "node:crypto";
 import { once } from "node:events";
 import { createWriteStream, readFileSync } from "node:fs";
 import { basename } from "node:path";
@@ -16,9 +17,12 @@ import {
   MotionFormatError,
   oneSource,
   PatchError,
+  patchKind,
   READ_ENDINGS,
   type Recipe,
   readRecipe,
+  type Supplied,
+  SuppliedSources,
   WRITE_ENDINGS_TEXT,
 } from "@stride/motion";
 import { withFile } from "@stride/server/fileSource";
@@ -27,6 +31,7 @@ const USAGE = `Usage:
   stride check FILE [--json]                     measure a clip and say what is wrong with it
   stride clean FILE -o OUT [--recipe R.json]     ground its feet (or run a recipe) and write it back
                [--contacts OUT.json]             … and what \`check --json\` says of the result, with the stack's own contacts
+               [--with FILE]…                    other clips that the recipe draws on, found by their content
   stride convert IN -o OUT                       by extension: ${READ_ENDINGS.join(", ")} → ${WRITE_ENDINGS_TEXT} (joint world positions as text)`;
 
 /** Wrong words on the command line. */
@@ -70,7 +75,7 @@ async function main(args: string[]): Promise<void> {
     return;
   }
   if (!values.output) throw new UsageError(`stride ${command}: expected -o OUT`);
-  if (command === "clean") await clean(file, values.output, values.recipe, values.contacts);
+  if (command === "clean") await clean(file, values.output, values.recipe, values.contacts, values.with ?? []);
   else await convert(file, values.output);
 }
 
@@ -84,6 +89,7 @@ function readArguments(args: string[]) {
         output: { type: "string", short: "o" },
         recipe: { type: "string" },
         contacts: { type: "string" },
+        with: { type: "string", multiple: true },
         help: { type: "boolean", short: "h" },
       },
     });
@@ -163,16 +169,31 @@ function recipeFrom(path: string, fps: number): Recipe {
   }
 }
 
-async function clean(path: string, out: string, recipePath: string | undefined, contactsPath: string | undefined): Promise<void> {
+async function clean(path: string, out: string, recipePath: string | undefined, contactsPath: string | undefined, others: readonly string[]): Promise<void> {
   const format = writer("clean", out);
   const file = readClip(path);
   const recipe = recipePath === undefined ? DEFAULT_RECIPE : recipeFrom(recipePath, file.clip.fps);
-  const { result, notes } = new Evaluator(oneSource(file.skeleton, file.clip)).evaluate({ ...emptyWork(), patches: recipe.patches });
-  for (const { patchId, field, message } of notes) {
-    process.stderr.write(`${path}: ${recipe.patches.find((p) => p.id === patchId)?.name ?? patchId}: ${field}: ${message}\n`);
+  const sources = new SuppliedSources(
+    file,
+    others.map((other) => supplied(other, readClip(other))),
+  );
+  // A recipe may draw on the clip itself as it came.
+  if (recipe.patches.some((p) => patchKind(p.kind)?.inputs(p.settings).length)) sources.add(supplied(path, file));
+  const { result, notes } = new Evaluator(sources).evaluate({ ...emptyWork(), patches: recipe.patches });
+  for (const { patchId, field, message, stops } of notes) {
+    const hint = stops ? "; supply it with --with FILE" : "";
+    process.stderr.write(`${path}: ${recipe.patches.find((p) => p.id === patchId)?.name ?? patchId}: ${field}: ${message}${hint}\n`);
   }
+  // What could be done is written; that something was left out is told by the exit code as well.
+  if (notes.some((note) => note.stops)) process.exitCode = 1;
   await writeFile(out, format.write(file.skeleton, figureClip(result), file));
   if (contactsPath !== undefined) await writeFile(contactsPath, [`${JSON.stringify(checkReport(result, file.unitScale), null, 2)}\n`]);
+}
+
+/** A clip that a recipe may draw on, by the SHA-256 of its file. */
+function supplied(path: string, { skeleton, clip }: MotionFile): Supplied {
+  const sha256 = createHash("sha256").update(readFile(path)).digest("hex");
+  return { ref: { name: basename(path), sha256 }, skeleton, clip, work: null };
 }
 
 async function convert(path: string, out: string): Promise<void> {

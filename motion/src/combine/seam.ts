@@ -32,7 +32,7 @@ function headingOver(course: Course, first: number, last: number): number {
 
 /**
  * How the second motion has to be moved so that it goes on where the first one is: the same heading of travel over the overlap (of the bodies, where either
- * stays), and in the middle of the overlap the hips in one place, or the feet that are planted in both. `feet` says whether there were any.
+ * stays), and in the middle of the overlap the hips in one place, or a foot that is planted in both, as near to the middle as there is one. `feet` says whether there was any.
  */
 export function alignment(a: Motion, b: Motion, seam: Seam, on: "hips" | "foot"): { readonly move: LevelMove; readonly feet: readonly string[] } {
   const { fps } = a.clip;
@@ -52,15 +52,26 @@ export function alignment(a: Motion, b: Motion, seam: Seam, on: "hips" | "foot")
   const [fa, fb] = [Math.min(lastA, Math.round(centreA)), Math.min(lastB, Math.round(centreB))];
   const yaw = both ? headingOver(ca, a0, a1) - headingOver(cb, b0, b1) : ca.heading[fa] - cb.heading[fb];
   const [ha, hb] = [hipsCourse(a.character, a.clip), hipsCourse(b.character, b.clip)];
-  const feet = on === "foot" ? plantedInBoth(a, fa, b, fb) : [];
+  const { feet, by } = on === "foot" ? standingFeet(a, fa, b, fb, Math.floor(seam.overlap / 2)) : { feet: [], by: 0 };
   let [ax, az, bx, bz] = [ha.x[fa], ha.z[fa], hb.x[fb], hb.z[fb]];
   if (feet.length > 0) {
     const [ta, tb] = [a, b].map((m) => new PointTracks(m.character.skeleton, m.clip, a.points));
     const mean = (tracks: PointTracks, f: number, axis: number) => feet.reduce((sum, id) => sum + (tracks.course(id)?.[f * 3 + axis] ?? 0), 0) / feet.length;
-    [ax, az, bx, bz] = [mean(ta, fa, 0), mean(ta, fa, 2), mean(tb, fb, 0), mean(tb, fb, 2)];
+    [ax, az, bx, bz] = [mean(ta, fa + by, 0), mean(ta, fa + by, 2), mean(tb, fb + by, 0), mean(tb, fb + by, 2)];
   }
   const [x, z] = turnedLevel(bx, bz, yaw);
   return { move: { yaw, x: ax - x, y: 0, z: az - z }, feet };
+}
+
+/** What stands in both motions at once, as near to the middle of the overlap as may be: the points, and how many frames from the middle. */
+function standingFeet(a: Motion, fa: number, b: Motion, fb: number, half: number): { readonly feet: readonly string[]; readonly by: number } {
+  for (let k = 0; k <= half; k++)
+    for (const by of k === 0 ? [0] : [k, -k]) {
+      if (fa + by < 0 || fb + by < 0 || fa + by >= a.clip.frameCount || fb + by >= b.clip.frameCount) continue;
+      const feet = plantedInBoth(a, fa + by, b, fb + by);
+      if (feet.length > 0) return { feet, by };
+    }
+  return { feet: [], by: 0 };
 }
 
 /** Bearing points that rest in the first motion on one frame and in the second on another; those of one limb only, the one that does so longest. */

@@ -67,7 +67,7 @@ export const joinPatch = definePatch<JoinSettings>({
     const seam = { leave: at, enter: 0, overlap: settings.how === "crossfade" ? overlap : 0 };
     const { move, feet } = alignment(first, second, seam, settings.alignOn);
     if (settings.alignOn === "foot" && feet.length === 0)
-      context.note("alignOn", "no foot is planted in both clips in the middle of the seam, so they stand on the hips; move the seam to where one is");
+      context.note("alignOn", "no foot is planted in both clips at once over the seam, so they stand on the hips; move the seam to where one is");
     pause();
     const placed = movedTo(second, move, received.ground);
     const joined = joinedMotion(first, placed, { how: settings.how, at, overlap }, legLengthOf(received.character), settings.clip.name);
