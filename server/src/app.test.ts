@@ -52,7 +52,7 @@ describe("the library", () => {
   });
 
   it("loads the demo once", () => {
-    expect(loadDemo(db, clips)).toBe(12);
+    expect(loadDemo(db, clips)).toBe(16);
     expect(loadDemo(db, clips)).toBe(0);
     const demo = clips.list().filter((c) => c.tags.includes("Ina") || c.tags.includes("Osk") || c.tags.includes("Pim"));
     expect(demo.filter((c) => c.tags.includes("walk")).every((c) => c.summary.findings > 0)).toBe(true);
@@ -193,7 +193,7 @@ describe("the door", () => {
     const folder = mkdtempSync(join(tmpdir(), "stride-db-"));
     const path = join(folder, "newer.db");
     const newer = openDatabase(path);
-    expect(newer.pragma("user_version", { simple: true })).toBe(3);
+    expect(newer.pragma("user_version", { simple: true })).toBe(4);
     newer.pragma("user_version = 99");
     newer.close();
     expect(() => openDatabase(path)).toThrow(/newer version/);

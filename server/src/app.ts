@@ -1,17 +1,18 @@
 import { readFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { clipNameOf, DocumentError, emptyWork, MotionFormatError } from "@stride/motion";
+import { clipNameOf, DocumentError, emptyWork, MotionFormatError, type Work } from "@stride/motion";
 import { Hono } from "hono";
 import { HTTPException } from "hono/http-exception";
 import { z } from "zod";
-import type { ExportResult } from "./export.ts";
+import type { ExportResult, SuppliedBytes } from "./export.ts";
 import { localOnly } from "./guard.ts";
 import { jsonBody, LARGEST_CLIP, LARGEST_COMMAND, LARGEST_DOCUMENT, LARGEST_POSE, limited } from "./http.ts";
 import { JobError, type JobPool } from "./pool.ts";
 import { type ClipRow, clipStore } from "./store/clips.ts";
 import type { Db } from "./store/database.ts";
 import { newPoseSchema, poseStore } from "./store/poses.ts";
+import { inputsOf, sourceStore } from "./store/sources.ts";
 import { workStore } from "./store/works.ts";
 import type { ClipSummary } from "./summary.ts";
 import { takeUpload, UploadError } from "./upload.ts";
@@ -41,6 +42,7 @@ export function createApp(db: Db, pool: JobPool, options: AppOptions = {}) {
   const clips = clipStore(db);
   const works = workStore(db);
   const poses = poseStore(db);
+  const sources = sourceStore(db);
   const uploads = options.uploads ?? join(tmpdir(), "stride-uploads");
   const clipOr404 = (id: string): ClipRow => {
     const clip = clips.get(id);
@@ -51,6 +53,23 @@ export function createApp(db: Db, pool: JobPool, options: AppOptions = {}) {
     const work = works.get(id);
     if (!work) throw missing("work");
     return work;
+  };
+  const othersOf = (document: Work, known: Map<string, SuppliedBytes> = new Map()): SuppliedBytes[] => {
+    for (const ref of inputsOf(document)) {
+      const key = `${ref.sha256}@${ref.work ?? 0}`;
+      const [clip] = clips.ofContent(ref.sha256);
+      if (!clip || known.has(key)) continue;
+      const work = ref.work === undefined ? null : workAt(ref.sha256, ref.work);
+      // Its result is asked for, and there is none: it is told as missing where it is drawn on.
+      if (work === undefined) continue;
+      known.set(key, { ref, bytes: clips.bytes(clip.id) ?? new Uint8Array(), ...reading(clip), work });
+      if (work) othersOf(work, known);
+    }
+    return [...known.values()];
+  };
+  const workAt = (sha256: string, revision: number): Work | undefined => {
+    const id = sources.workAt(sha256, revision);
+    return id === undefined ? undefined : works.version(id, revision);
   };
   const reading = (clip: ClipRow) => ({ fileName: clip.fileName, unitScale: clip.unitScale ?? undefined, upAxis: clip.upAxis ?? undefined });
 
@@ -75,6 +94,17 @@ export function createApp(db: Db, pool: JobPool, options: AppOptions = {}) {
       if (!bytes) throw missing("clip");
       return c.body(new Uint8Array(bytes), 200, { "Content-Type": "application/octet-stream", "Cache-Control": "private, max-age=31536000, immutable" });
     })
+    .get("/clips/:id/used-by", (c) => c.json(sources.usedBy(clipOr404(c.req.param("id")).sha256)))
+    .get("/sources/:sha256", (c) => {
+      const [clip] = clips.ofContent(c.req.param("sha256"));
+      if (!clip) throw missing("clip");
+      return c.json(clip);
+    })
+    .get("/sources/:sha256/works/:revision", (c) => {
+      const document = workAt(c.req.param("sha256"), Number(c.req.param("revision")));
+      if (!document) throw missing("version of a work on that clip");
+      return c.json(document);
+    })
     .patch("/clips/:id", command, jsonBody(readingSchema), async (c) => {
       const clip = clipOr404(c.req.param("id"));
       const change = c.req.valid("json");
@@ -96,6 +126,9 @@ export function createApp(db: Db, pool: JobPool, options: AppOptions = {}) {
     })
     .delete("/clips/:id", command, (c) => {
       const clip = clipOr404(c.req.param("id"));
+      const others = clips.ofContent(clip.sha256).length > 1 ? [] : sources.usedBy(clip.sha256);
+      if (others.length > 0 && c.req.query("anyway") !== "yes")
+        return c.json({ error: `"${clip.name}" is drawn on by ${others.map((w) => `"${w.name}"`).join(", ")}; they would do without it`, usedBy: others }, 409);
       if (!clips.remove(clip.id)) return c.json({ error: `"${clip.name}" has works that stand on it; delete those first` }, 409);
       return c.json({ ok: true as const });
     })
@@ -137,7 +170,14 @@ export function createApp(db: Db, pool: JobPool, options: AppOptions = {}) {
       const work = workOr404(c.req.param("id"));
       const clip = clipOr404(work.clipId);
       const bytes = clips.bytes(clip.id) ?? new Uint8Array();
-      const result = await pool.run<ExportResult>({ kind: "export", bytes, ...reading(clip), document: work.document, ...c.req.valid("json") });
+      const result = await pool.run<ExportResult>({
+        kind: "export",
+        bytes,
+        ...reading(clip),
+        document: work.document,
+        others: othersOf(work.document),
+        ...c.req.valid("json"),
+      });
       works.milestone(work.id, work.revision);
       return c.json(result);
     });

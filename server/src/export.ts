@@ -9,7 +9,10 @@ import {
   type Motion,
   measure,
   oneSource,
+  PatchError,
   readMotion,
+  type SourceRef,
+  SuppliedSources,
   type Totals,
   throughWarp,
   totalsOf,
@@ -18,12 +21,24 @@ import {
   writeLike,
 } from "@stride/motion";
 
+/** A clip that a work draws on: its bytes, how they are read, and the work that was done on it where its result is meant. */
+export interface SuppliedBytes {
+  readonly ref: SourceRef;
+  readonly bytes: Uint8Array;
+  readonly fileName: string;
+  readonly unitScale?: number;
+  readonly upAxis?: "y" | "z";
+  readonly work: Work | null;
+}
+
 export interface ExportRequest {
   readonly bytes: Uint8Array;
   readonly fileName: string;
   readonly unitScale?: number;
   readonly upAxis?: "y" | "z";
   readonly document: Work;
+  /** other clips that the document draws on, those that they draw on included */
+  readonly others: readonly SuppliedBytes[];
   /** in frames of the result, inclusive */
   readonly start: number;
   readonly end: number;
@@ -54,11 +69,18 @@ export interface ExportResult {
   readonly note: ResultNote;
 }
 
-/** Evaluates a work and writes its result. Throws RangeError for a range outside the result, PatchError for a patch that fails. */
+/** Evaluates a work and writes its result. Throws RangeError for a range outside the result, PatchError for a patch that fails or whose clip is missing. */
 export function exportWork(request: ExportRequest): ExportResult {
   const { fileName, unitScale, upAxis, document, start, end } = request;
   const file = readMotion(request.bytes, { fileName, unitScale, upAxis });
-  const { base, result } = new Evaluator(oneSource(file.skeleton, file.clip)).evaluate(document);
+  const others = request.others.map(({ ref, bytes, work, ...reading }) => ({ ref, work, ...readMotion(bytes, reading) }));
+  const { base, result, notes } = new Evaluator(new SuppliedSources(file, others)).evaluate(document);
+  // A file without what it was to draw on would be taken for the finished one.
+  const missing = notes.find((note) => note.stops);
+  if (missing) {
+    const name = document.patches.find((p) => p.id === missing.patchId)?.name ?? missing.patchId;
+    throw new PatchError(missing.patchId, name, missing.field, missing.message);
+  }
   const written = writtenMotion(result, start, end, request.fps);
   const after = measure(written);
   // In the format that the clip came in, where that can be written.

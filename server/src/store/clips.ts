@@ -40,6 +40,7 @@ export function clipStore(db: Db) {
   const setReading = db.prepare("UPDATE clip SET unit_scale = ?, up_axis = ?, summary = ? WHERE id = ?");
   const rename = db.prepare("UPDATE clip SET name = ? WHERE id = ?");
   const worksOf = db.prepare<[string], { count: number }>("SELECT count(*) AS count FROM work WHERE clip_id = ?");
+  const ofContent = db.prepare<[string], RawClip>(`SELECT ${COLUMNS} FROM clip WHERE sha256 = ? ORDER BY created_at, rowid`);
   const remove = db.prepare("DELETE FROM clip WHERE id = ?");
   return {
     count: (): number => countAll.get()?.count ?? 0,
@@ -48,6 +49,8 @@ export function clipStore(db: Db) {
       const raw = select.get(id);
       return raw && fromRaw(raw);
     },
+    /** Clips with this content, the first one brought in first. */
+    ofContent: (sha256: string): ClipRow[] => ofContent.all(sha256).map(fromRaw),
     bytes: (id: string): Buffer | undefined => bytesOf.get(id)?.bytes,
     add(clip: { name: string; fileName: string; bytes: Buffer; sha256: string; tags: readonly string[]; summary: ClipSummary }): ClipRow {
       const id = randomUUID();

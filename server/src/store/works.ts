@@ -2,6 +2,7 @@ import { randomUUID } from "node:crypto";
 import { checkWork, type DocumentContext, DocumentError, patchKind, readWork, type Work } from "@stride/motion";
 import type { Db } from "./database.ts";
 import { historyThinner } from "./historyThinning.ts";
+import { sourceStore } from "./sources.ts";
 
 export interface WorkRow {
   readonly id: string;
@@ -57,11 +58,14 @@ export function workStore(db: Db, now: () => Date = () => new Date()) {
   const mark = db.prepare("UPDATE history SET milestone = 1 WHERE work_id = ? AND revision = ?");
   const remove = db.prepare("DELETE FROM work WHERE id = ?");
   const thin = historyThinner(db);
-  const write = (row: RawWork, name: string, document: string, note: string, milestone: boolean): WorkRow => {
+  const sources = sourceStore(db);
+  const write = (row: RawWork, name: string, work: Work, note: string, milestone: boolean): WorkRow => {
+    const document = JSON.stringify(work);
     const at = now();
     const saved = at.toISOString();
     update.run(name, document, row.revision + 1, saved, row.id);
     append.run(row.id, row.revision + 1, document, note, saved, milestone ? 1 : 0);
+    sources.record(row.id, work);
     thin(row.id, row.revision + 1, at);
     return fromRaw(select.get(row.id) as RawWork);
   };
@@ -78,7 +82,8 @@ export function workStore(db: Db, now: () => Date = () => new Date()) {
     if (!row) return undefined;
     const document = checkOnClip(checkWork(data), row);
     if (row.revision !== base) return { conflict: fromRaw(row) };
-    return { saved: write(row, name, JSON.stringify(document), note, false) };
+    sources.refuseCircle(id, document);
+    return { saved: write(row, name, document, note, false) };
   });
   const restore = db.transaction((id: string, revision: number): WorkRow | undefined => {
     const row = select.get(id);
@@ -86,7 +91,8 @@ export function workStore(db: Db, now: () => Date = () => new Date()) {
     if (!row || !old) return undefined;
     const document = readWork(parse(old.document), row);
     mark.run(id, revision);
-    return write(row, row.name, JSON.stringify(document), `Restored revision ${revision}`, true);
+    sources.refuseCircle(id, document);
+    return write(row, row.name, document, `Restored revision ${revision}`, true);
   });
   return {
     /** Throws DocumentError where the work's document cannot be read. */
