@@ -22,11 +22,7 @@ export function sourceStore(db: Db) {
     "SELECT DISTINCT work.id, work.name FROM work_source JOIN work ON work.id = work_id WHERE sha256 = ? ORDER BY work.name",
   );
   const drawnBy = db.prepare<[string], { sha256: string; name: string; revision: number }>("SELECT sha256, name, revision FROM work_source WHERE work_id = ?");
-    "SELECT work.id, work.name FROM work JOIN clip ON clip.id = clip_id WHERE clip.sha256 = ?",
-  );
-  const self = db.prepare<[string], { name: string; sha256: string }>(
-    "SELECT work.name, clip.sha256 FROM work JOIN clip ON clip.id = clip_id WHERE work.id = ?",
-  );
+  const self = db.prepare<[string], { name: string }>("SELECT name FROM work WHERE id = ?");
   const hasRevision = db.prepare<[string, number], { work_id: string }>(
     `SELECT work_id FROM history JOIN work ON work.id = work_id JOIN clip ON clip.id = clip_id
      WHERE clip.sha256 = ? AND history.revision = ? ORDER BY work.saved_at DESC LIMIT 1`,

@@ -2,6 +2,7 @@ import { type BodyMap, type Clocks, carriedAlong, emptyWork, type Patch, type Pa
 import type { ClipRow, WorkRow } from "@stride/server";
 import { create } from "zustand";
 import type { CharacterView, Figures, MotionView, Opened, PosedFrame, Problem } from "../worker/views.ts";
+import { lengthOfOther } from "./otherClips.ts";
 
 export type Compare = "before" | "after" | "both" | "side";
 export type Camera = "orbit" | "front" | "side" | "above";
@@ -121,7 +122,7 @@ const MOST_STEPS = 500;
 
 /** An edit of the document with everything that hangs on time gone along with what it does to time. */
 function edited({ doc, clocks }: BenchState, edit: (doc: Work) => Work): Work {
-  return carriedAlong(doc, edit(doc), { seconds: clocks.seconds, fps: clocks.fps });
+  return carriedAlong(doc, edit(doc), { seconds: clocks.seconds, fps: clocks.fps, lengthOf: lengthOfOther });
 }
 
 /** Changes the document as one step that can be undone. `label` is what the step is called in menus and history. */

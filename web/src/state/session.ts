@@ -1,12 +1,13 @@
 import type { Work } from "@stride/motion";
 import type { ClipRow, WorkRow } from "@stride/server";
 import { type Remote, transfer, wrap } from "comlink";
-import { ApiError, fetchClip, fetchSource, fetchWork, saveWork } from "../api/client.ts";
+import { ApiError, fetchClip, fetchSource, fetchSourceClip, fetchSourceWork, fetchWork, saveWork } from "../api/client.ts";
 import type { BenchWorker } from "../worker/benchWorker.ts";
 import { takenView } from "../worker/sentViews.ts";
 import type { Figures, Posed, PosedFrame } from "../worker/views.ts";
 import { initialState, shownDoc, useBench } from "./bench.ts";
 import { Evaluations } from "./evaluations.ts";
+import { knowClip, Supplies } from "./otherClips.ts";
 import { playhead } from "./playhead.ts";
 import { type SaveAnswer, Saver, type SaverState } from "./saver.ts";
 import { sameMoment } from "./times.ts";
@@ -59,6 +60,14 @@ export class Session {
       },
     },
   );
+  private readonly supplies = new Supplies({
+    clip: fetchSourceClip,
+    work: fetchSourceWork,
+    deliver: async (ref, row, work) => {
+      const bytes = await fetchSource(row.id);
+      await this.host.call((w) => w.supply(ref, transfer(bytes, [bytes.buffer as ArrayBuffer]), row.fileName, row.unitScale, row.upAxis, work));
+    },
+  });
   /** what the speed figures read */
   readonly latencies = this.evaluations.latencies;
 
@@ -68,6 +77,7 @@ export class Session {
     const [clip, bytes] = await Promise.all([fetchClip(row.clipId), fetchSource(row.clipId)]);
     if (this.closed) return;
     this.source = { bytes, clip };
+    knowClip(clip);
     const opened = await this.openSource();
     if (this.closed || !opened) return;
     const { document, view, character } = await this.host.call((w) => w.look(row.document));
@@ -101,13 +111,24 @@ export class Session {
     playhead.setClip(opened.frameCount, opened.fps);
     this.unsubscribe = useBench.subscribe((state, old) => {
       if (!state.draft) this.evaluations.released();
-      if (shownDoc(state) !== shownDoc(old)) this.evaluations.ask(shownDoc(state));
+      if (shownDoc(state) !== shownDoc(old)) this.ask(shownDoc(state));
       const edited = state.doc !== old.doc || state.name !== old.name;
       // What came from the server (a restored revision, theirs after a conflict) is saved already.
       if (edited && state.save !== "saved") this.saver?.change({ document: state.doc, name: state.name, note: state.past.at(-1)?.label ?? "Renamed" });
       if (state.revision !== old.revision && edited && state.save === "saved") this.saver?.resume(state.revision, null);
     });
-    this.evaluations.ask(document);
+    this.ask(document);
+  }
+
+  /** Has a document evaluated, once the clips that it draws on are there. */
+  private ask(document: Work): void {
+    if (this.supplies.complete(document)) {
+      this.evaluations.ask(document);
+      return;
+    }
+    void this.supplies.bring(document).then(() => {
+      if (!this.closed && shownDoc(useBench.getState()) === document) this.evaluations.ask(document);
+    });
   }
 
   close(): void {
@@ -138,11 +159,14 @@ export class Session {
     if (!source) return null;
     this.opening = true;
     this.evaluations.forget();
+    this.supplies.forget();
     // The thread gets a copy, so that a fresh one can be given the same again.
     const bytes = source.bytes.slice();
-    const { fileName, unitScale, upAxis } = source.clip;
+    const { fileName, unitScale, upAxis, sha256 } = source.clip;
     try {
-      return await this.host.call((w) => w.open(transfer(bytes, [bytes.buffer as ArrayBuffer]), fileName, unitScale, upAxis, this.evaluations.shared.buffer));
+      return await this.host.call((w) =>
+        w.open(transfer(bytes, [bytes.buffer as ArrayBuffer]), fileName, unitScale, upAxis, this.evaluations.shared.buffer, sha256),
+      );
     } finally {
       this.opening = false;
     }
@@ -163,7 +187,7 @@ export class Session {
     if (!again || this.opening) return;
     try {
       await this.openSource();
-      this.evaluations.ask(shownDoc(useBench.getState()));
+      this.ask(shownDoc(useBench.getState()));
     } catch {
       // It died again: that is told by itself.
     }

@@ -2,11 +2,14 @@ import {
   type Accent,
   accentsOf,
   type Cycle,
+  clipSeconds,
   clocksOf,
+  cropClip,
   cycleBetween,
   cycleMap,
   type Evaluation,
   Evaluator,
+  figureClip,
   findCycles,
   findPart,
   frameOf,
@@ -23,7 +26,6 @@ import {
   mirrorPose,
   momentsBetween,
   namedByBody,
-  oneSource,
   type PartRef,
   PatchError,
   type PoseEdit,
@@ -34,16 +36,34 @@ import {
   rangeOfMotion,
   readMotion,
   restPose,
+  type SourceRef,
   type StoredPose,
+  SuppliedSources,
   takePose,
   type Work,
+  writeFresh,
 } from "@stride/motion";
 import { transfer } from "comlink";
 import { FigureMeasurer } from "./figures.ts";
+import { seamView, settleView } from "./otherReadings.ts";
 import { curveOf, frameAt, relativePlace, sourceFrame } from "./readings.ts";
 import { buffersOf, sentView } from "./sentViews.ts";
 import { type StretchRequest, stretchKeys } from "./stretchTools.ts";
-import type { CharacterView, CurveSpec, CurveView, CycleView, Figures, FirstLook, GaitView, Opened, Posed, PosedFrame, Problem } from "./views.ts";
+import type {
+  CharacterView,
+  CurveSpec,
+  CurveView,
+  CycleView,
+  Figures,
+  FirstLook,
+  GaitView,
+  Opened,
+  Posed,
+  PosedFrame,
+  Problem,
+  SeamView,
+  SettleView,
+} from "./views.ts";
 
 /** Thrown out of work that the page no longer wants. */
 class Superseded extends Error {}
@@ -57,6 +77,7 @@ const MAP_SIZE = 120;
 /** What the page asks of its worker thread. Holds one work: reads its source, evaluates its stack, measures. Everything heavy of the page happens here. */
 export class BenchWorker {
   private file: MotionFile | undefined;
+  private sources: SuppliedSources | undefined;
   private evaluator: Evaluator | undefined;
   private last: Evaluation | undefined;
   private sentBase: Motion | undefined;
@@ -66,12 +87,29 @@ export class BenchWorker {
   private newest: Int32Array | null = null;
   private readonly measurer = new FigureMeasurer();
 
-  open(bytes: Uint8Array, fileName: string, unitScale: number | null, upAxis: "y" | "z" | null, newest: SharedArrayBuffer | null = null): Opened {
+  open(
+    bytes: Uint8Array,
+    fileName: string,
+    unitScale: number | null,
+    upAxis: "y" | "z" | null,
+    newest: SharedArrayBuffer | null = null,
+    sha256: string | null = null,
+  ): Opened {
     this.newest = newest && new Int32Array(newest);
     this.file = readMotion(bytes, { fileName, unitScale: unitScale ?? undefined, upAxis: upAxis ?? undefined });
     const { skeleton, clip, warnings } = this.file;
-    this.evaluator = new Evaluator(oneSource(skeleton, clip));
+    // A work may draw on its own source, as it came.
+    this.sources = new SuppliedSources(this.file, sha256 ? [{ ref: { name: fileName, sha256 }, skeleton, clip, work: null }] : []);
+    this.evaluator = new Evaluator(this.sources);
     return { skeleton, fps: clip.fps, frameCount: clip.frameCount, unitScale: this.file.unitScale, upAxis: this.file.upAxis, warnings };
+  }
+
+  /** Another clip to draw on; with the work that was done on it where its result is meant. Seconds that it lasts, as it came. */
+  supply(ref: SourceRef, bytes: Uint8Array, fileName: string, unitScale: number | null, upAxis: "y" | "z" | null, work: Work | null): number {
+    if (!this.sources) throw new Error("no clip is open");
+    const { skeleton, clip } = readMotion(bytes, { fileName, unitScale: unitScale ?? undefined, upAxis: upAxis ?? undefined });
+    this.sources.add({ ref, skeleton, clip, work });
+    return clipSeconds(clip);
   }
 
   /** A work with its parts named as the body's map names them. */
@@ -274,6 +312,27 @@ export class BenchWorker {
   seam(patchId: string, from: number, to: number): Cycle | null {
     const motions = this.around(patchId);
     return motions && cycleBetween(motions.received, from, to);
+  }
+
+  /** The best places to go over from what a join receives into its other clip, and how the seam fits as it is; null where it takes no part or has no clip. */
+  seams(patchId: string): SeamView | null {
+    const motions = this.around(patchId);
+    const patch = this.last?.stages.find((s) => s.patch.id === patchId)?.patch;
+    return motions && patch && this.sources ? seamView(motions.received, patch, this.sources) : null;
+  }
+
+  /** When each leg lands, and what still differs from the pose at a frame of the result; null where the patch takes no part. */
+  settling(patchId: string, frame: number): SettleView | null {
+    const motions = this.around(patchId);
+    const patch = this.last?.stages.find((s) => s.patch.id === patchId)?.patch;
+    return motions && patch ? settleView(motions, patch, this.evaluated(), frame) : null;
+  }
+
+  /** Frames of the result (inclusive) as the text of a file of their own. */
+  fileOf(start: number, end: number, name: string): string {
+    const { result } = this.evaluated();
+    const clip = cropClip(figureClip(result), Math.max(0, start), Math.min(result.clip.frameCount - 1, end));
+    return [...writeFresh(result.character.skeleton, { ...clip, name }, 0.01)].join("");
   }
 
   /** What of the source's and of the result's gait can be measured. */

@@ -8,10 +8,12 @@ import type {
   Finding,
   Ground,
   GroundTravel,
+  Landing,
   Measure,
   MeasuredGait,
   PatchNote,
   Rig,
+  SeamChoice,
   Skeleton,
   Support,
   Totals,
@@ -173,4 +175,29 @@ export interface GaitView {
   readonly after: MeasuredGait | null;
   /** metres */
   readonly legLength: number;
+}
+
+/** Where one clip may go over into another, best first, and how it does now; seconds that the other clip and what is received last. */
+export interface SeamView {
+  readonly seams: readonly SeamChoice[];
+  readonly now: Omit<SeamChoice, "leave" | "enter">;
+  readonly seconds: number;
+  readonly received: number;
+}
+
+/** How far a part is from where it is to come: turned, degrees; and of the hips how far away, centimetres. */
+export interface PartDifference {
+  readonly joint: number;
+  readonly degrees: number;
+  readonly cm: number;
+}
+
+/** A body that comes to rest in a pose. */
+export interface SettleView {
+  /** frames of what the patch makes */
+  readonly landings: readonly Landing[];
+  /** the pose in its place; null while none is chosen */
+  readonly target: PosedFrame | null;
+  /** parts that are not there yet on the frame that was asked for, furthest first */
+  readonly differences: readonly PartDifference[];
 }
