@@ -37,6 +37,7 @@ export const joinPatch = definePatch<JoinSettings>({
   poses: true,
   makes: true,
   fields: {
+    clip: { label: "Clip that follows" },
     how: { label: "Goes over", choices: { crossfade: "Both play", handOver: "Hands over" } },
     overlap: { label: "Over", unit: "f", step: 1, inFrames: true, help: "How long both play, or how long the difference takes to decay" },
     alignOn: { label: "Stands on", choices: { hips: "The hips", foot: "A planted foot" }, help: "What is in one place in the middle of the seam" },

@@ -64,6 +64,7 @@ export const mixPatch = definePatch<MixSettings>({
   masked: true,
   poses: true,
   fields: {
+    clip: { label: "Other clip" },
     how: { label: "Laid", choices: { over: "Over", added: "Added" } },
     reference: {
       label: "Difference to",

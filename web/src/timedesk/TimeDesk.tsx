@@ -10,7 +10,9 @@ import { Segmented } from "../ui/Segmented.tsx";
 import { useFollow } from "../ui/useFollow.ts";
 import { AddPatchMenu } from "./AddPatchMenu.tsx";
 import { BeatRow } from "./BeatRow.tsx";
+import { ClipStrip } from "./ClipStrip.tsx";
 import { Footfall } from "./Footfall.tsx";
+import { LandingRow } from "./LandingRow.tsx";
 import { Lanes } from "./Lanes.tsx";
 import { OtherContacts } from "./OtherContacts.tsx";
 import { groundFeet, isGrounded } from "./patchActions.ts";
@@ -81,6 +83,8 @@ export function TimeDesk() {
           ) : (
             <>
               <BeatRow />
+              <LandingRow />
+              <ClipStrip />
               <Footfall />
               <Lanes />
             </>

@@ -3,6 +3,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { pickPart, useBench } from "../state/bench.ts";
 import { partName } from "../state/partWords.ts";
 import { playhead } from "../state/playhead.ts";
+import { useSettling } from "../state/settling.ts";
 import { sourceFrameOf } from "../state/times.ts";
 import { Segmented } from "../ui/Segmented.tsx";
 import { useFollow } from "../ui/useFollow.ts";
@@ -94,6 +95,10 @@ export default function View3D({ bare }: { bare: boolean }) {
   useEffect(() => {
     if (focus) stage.current?.lookAtJoint(focus.joint, focus.size, focus.outOf);
   }, [focus]);
+
+  const target = useSettling((s) => s.view?.target ?? null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new body has no outline yet
+  useEffect(() => stage.current?.showTarget(target), [target, built]);
 
   // The picked contact: the camera goes close to the floor there, and a label follows it.
   const span = figures?.after.spans.find((s) => contact && s.contact.point === contact.point && s.contact.start === contact.start);

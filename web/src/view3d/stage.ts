@@ -26,6 +26,7 @@ export class Stage {
   private after: Figure | undefined;
   private before: Figure | undefined;
   private beforeSolid: Figure | undefined;
+  private target: Figure | undefined;
   private views: { before: MotionView; after: MotionView } | undefined;
   private floorOf: MotionView | undefined;
   private floorAs = "";
@@ -75,7 +76,7 @@ export class Stage {
   }
 
   setBody(parts: readonly BodyPart[], height: number, hips: number): void {
-    for (const figure of [this.after, this.before, this.beforeSolid]) {
+    for (const figure of [this.after, this.before, this.beforeSolid, this.target]) {
       if (!figure) continue;
       this.scene.remove(figure.group);
       figure.dispose();
@@ -86,7 +87,10 @@ export class Stage {
     this.after = new Figure(parts, colors, false);
     this.beforeSolid = new Figure(parts, colors, false);
     this.before = new Figure(parts, { ...colors, wood: this.color("--sheet"), ink: this.color("--ink-soft") }, true);
-    this.scene.add(this.after.group, this.before.group, this.beforeSolid.group);
+    const cobalt = this.color("--cobalt");
+    this.target = new Figure(parts, { ...colors, wood: cobalt, left: cobalt, right: cobalt, ink: cobalt }, true);
+    this.target.group.visible = false;
+    this.scene.add(this.after.group, this.before.group, this.beforeSolid.group, this.target.group);
     this.height = height;
     this.hips = hips;
   }
@@ -112,6 +116,14 @@ export class Stage {
   setPosed(posed: PosedFrame | null): void {
     this.posed = posed;
     if (this.views) this.poseAfter();
+    this.draw();
+  }
+
+  /** The outline of a pose that the body is to come to; null takes it away. */
+  showTarget(pose: PosedFrame | null): void {
+    if (!this.target) return;
+    if (pose) this.target.poseFrame(pose);
+    this.target.group.visible = pose !== null;
     this.draw();
   }
 
@@ -347,7 +359,7 @@ export class Stage {
     this.trail.clear();
     clearGroup(this.pivotMark);
     this.controls.dispose();
-    for (const figure of [this.after, this.before, this.beforeSolid]) figure?.dispose();
+    for (const figure of [this.after, this.before, this.beforeSolid, this.target]) figure?.dispose();
     for (const group of [this.floor, this.shapes, this.marks]) clearGroup(group);
     this.renderer.dispose();
   }

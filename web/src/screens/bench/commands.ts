@@ -3,6 +3,7 @@ import { dropBeat } from "../../state/beats.ts";
 import { type Camera, type Compare, lookAtPart, redo, undo, useBench } from "../../state/bench.ts";
 import { playhead } from "../../state/playhead.ts";
 import { usePosing } from "../../state/posing.ts";
+import { recordPress } from "../../state/record.ts";
 import { pickedLoop, playSeam } from "../../state/seam.ts";
 import { addPatch, groundFeet } from "../../timedesk/patchActions.ts";
 import { goToFinding } from "./FindingsPanel.tsx";
@@ -45,6 +46,14 @@ export function benchCommands(open: (dialog: DialogName) => void, toCheckup: () 
     { id: "first", label: "First frame", group: "Play", shortcut: "Home", keys: plain("Home"), run: () => playhead.seek(0) },
     { id: "last", label: "Last frame", group: "Play", shortcut: "End", keys: plain("End"), run: () => playhead.seek(playhead.last) },
     { id: "loop", label: "Loop on or off", group: "Play", shortcut: "L", keys: plain("l"), run: () => playhead.setLooping(!playhead.looping) },
+    {
+      id: "record",
+      label: "Record what plays as a new clip, from press to press",
+      group: "Play",
+      shortcut: "R",
+      keys: plain("r"),
+      run: () => void recordPress(),
+    },
     { id: "next", label: "Next finding", group: "View", shortcut: "N", keys: plain("n"), run: nextFinding(1) },
     { id: "previous", label: "Finding before", group: "View", shortcut: "Shift N", keys: (e) => e.key === "N" && e.shiftKey, run: nextFinding(-1) },
     {

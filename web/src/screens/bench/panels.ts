@@ -1,11 +1,14 @@
 import type { Patch } from "@stride/motion";
 import type { ComponentType } from "react";
 import { AmplitudeFields } from "./AmplitudeFields.tsx";
+import { JoinFields } from "./JoinFields.tsx";
 import { LayerFields } from "./LayerFields.tsx";
 import { LivePlantField } from "./LivePlantField.tsx";
 import { LoopFields } from "./LoopFields.tsx";
 import { MirrorFields } from "./MirrorFields.tsx";
+import { MixFields } from "./MixFields.tsx";
 import { RetimeFields } from "./RetimeFields.tsx";
+import { SettleFields } from "./SettleFields.tsx";
 import { TravelFields } from "./TravelFields.tsx";
 
 /** Panels of kinds for which the fields drawn from their schema do not do: one line a kind, drawn under those fields. */
@@ -17,4 +20,7 @@ export const PANELS: Readonly<Record<string, ComponentType<{ readonly patch: Pat
   loop: LoopFields,
   mirror: MirrorFields,
   travel: TravelFields,
+  mix: MixFields,
+  join: JoinFields,
+  settle: SettleFields,
 };

@@ -1,8 +1,8 @@
 import type { FindingKind } from "@stride/motion";
 import type { ClipRow } from "@stride/server";
 import { useState } from "react";
+import { Chronophotograph } from "../../ui/Chronophotograph.tsx";
 import { showFigure, showSeconds } from "../../ui/figures.ts";
-import { Chronophotograph } from "./Chronophotograph.tsx";
 
 export function clipSeconds(clip: ClipRow): number {
   return clip.summary.frames / clip.summary.fps;

@@ -1,4 +1,5 @@
 import type { ComponentType } from "react";
+import { ClipField } from "./ClipField.tsx";
 import type { FieldEditorProps } from "./drawnField.ts";
 import { GroundShapesField } from "./GroundShapesField.tsx";
 import { HandShapesField } from "./HandShapesField.tsx";
@@ -19,5 +20,6 @@ export const FIELD_EDITORS: Readonly<Record<string, FieldEditor>> = {
   "hold[]": { Editor: HoldsOfPatch },
   "key[]": { Editor: KeyListField },
   "groundShape[]": { Editor: GroundShapesField },
+  clip: { Editor: ClipField },
   handShape: { Editor: HandShapesField, together: true },
 };

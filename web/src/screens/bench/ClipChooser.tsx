@@ -1,0 +1,117 @@
+import type { SourceRef } from "@stride/motion";
+import { useQuery } from "@tanstack/react-query";
+import { Command } from "cmdk";
+import { ChevronsUpDown } from "lucide-react";
+import { Popover } from "radix-ui";
+import { Fragment, useState } from "react";
+import { fetchClips, fetchWorks } from "../../api/client.ts";
+import { knowClip, sourceKey, useOtherClips } from "../../state/otherClips.ts";
+import { Chronophotograph } from "../../ui/Chronophotograph.tsx";
+import { showSeconds } from "../../ui/figures.ts";
+
+/** Which clip of the library a patch draws on: as it came, or as one of its works has left it. */
+export function ClipChooser({ label, value, onChoose }: { label: string; value: SourceRef | null; onChoose: (ref: SourceRef) => void }) {
+  const [open, setOpen] = useState(false);
+  const row = useOtherClips((s) => (value ? s.rows.get(value.sha256) : undefined));
+  const missing = useOtherClips((s) => value !== null && s.missing.has(sourceKey(value)));
+  const seconds = row ? (row.summary.frames - 1) / row.summary.fps : 0;
+  return (
+    <div className="py-1.5">
+      <span className="flex items-baseline justify-between gap-2">
+        <span>{label}</span>
+        {row && <span className="figure text-xs text-ink-soft">{`${row.summary.frames} f at ${row.summary.fps} fps, ${showSeconds(seconds)}`}</span>}
+      </span>
+      <Popover.Root open={open} onOpenChange={setOpen}>
+        <Popover.Trigger asChild>
+          <button
+            type="button"
+            aria-label={`${label}: ${row?.name ?? value?.name ?? "none chosen"}. Choose another`}
+            className="mt-1 flex w-full items-center gap-2 rounded-sm border border-line bg-paper py-0.5 pr-2 text-left hover:border-ink-soft"
+          >
+            <span className="h-11 w-24 shrink-0 overflow-hidden">
+              {row && <Chronophotograph picture={row.summary.picture} seconds={seconds} playing={false} height={44} />}
+            </span>
+            <span className="min-w-0 flex-1">
+              <span className={`block truncate ${value ? "font-semibold" : "text-ink-soft"}`}>{row?.name ?? value?.name ?? "Choose a clip"}</span>
+              {value?.work !== undefined && <span className="block truncate text-xs text-ink-soft">as version {value.work} of its work left it</span>}
+              {missing && <span className="block text-xs text-coral-ink">not in this library</span>}
+            </span>
+            <ChevronsUpDown size={14} className="shrink-0 text-ink-soft" aria-hidden="true" />
+          </button>
+        </Popover.Trigger>
+        <Popover.Portal>
+          <Popover.Content
+            align="end"
+            sideOffset={4}
+            collisionPadding={8}
+            className="z-50 flex max-h-[min(26rem,var(--radix-popover-content-available-height))] w-84 flex-col overflow-hidden rounded-sm border border-line bg-sheet shadow-lg"
+          >
+            <Choices
+              label={label}
+              onChoose={(ref) => {
+                setOpen(false);
+                onChoose(ref);
+              }}
+            />
+          </Popover.Content>
+        </Popover.Portal>
+      </Popover.Root>
+    </div>
+  );
+}
+
+/** Clips with their pictures, found by typing; under each the works whose result may be meant instead. */
+export function Choices({ label, onChoose }: { label: string; onChoose: (ref: SourceRef) => void }) {
+  const clips = useQuery({ queryKey: ["clips"], queryFn: fetchClips });
+  const works = useQuery({ queryKey: ["works"], queryFn: fetchWorks });
+  const item = "flex cursor-pointer items-center gap-2 rounded-sm px-2 py-0.5 data-[selected=true]:bg-cobalt-wash";
+  return (
+    <Command label={label} className="flex min-h-0 flex-col">
+      <Command.Input
+        autoFocus
+        placeholder="Which clip?"
+        className="h-9 w-full shrink-0 border-b border-line bg-transparent px-3 outline-none placeholder:text-ink-soft"
+      />
+      <Command.List className="min-h-0 overflow-y-auto p-1">
+        <Command.Empty className="px-3 py-3 text-ink-soft">No clip is called so.</Command.Empty>
+        {clips.data?.map((clip) => {
+          const seconds = (clip.summary.frames - 1) / clip.summary.fps;
+          const ref = { name: clip.fileName, sha256: clip.sha256 };
+          const left = (works.data ?? []).filter((w) => w.clipId === clip.id && w.patches > 0 && w.problem === null);
+          return (
+            <Fragment key={clip.id}>
+              <Command.Item
+                value={`${clip.name} ${clip.id}`}
+                keywords={[...clip.tags]}
+                className={item}
+                onSelect={() => {
+                  knowClip(clip);
+                  onChoose(ref);
+                }}
+              >
+                <span className="h-9 w-20 shrink-0 overflow-hidden">
+                  <Chronophotograph picture={clip.summary.picture} seconds={seconds} playing={false} height={36} />
+                </span>
+                <span className="min-w-0 flex-1 truncate">{clip.name}</span>
+                <span className="figure shrink-0 text-xs text-ink-soft">{showSeconds(seconds)}</span>
+              </Command.Item>
+              {left.map((work) => (
+                <Command.Item
+                  key={work.id}
+                  value={`${clip.name} ${work.name} ${work.id}`}
+                  className={`${item} pl-24! text-ink-soft`}
+                  onSelect={() => {
+                    knowClip(clip);
+                    onChoose({ ...ref, work: work.revision });
+                  }}
+                >
+                  <span className="truncate">as “{work.name}” left it</span>
+                </Command.Item>
+              ))}
+            </Fragment>
+          );
+        })}
+      </Command.List>
+    </Command>
+  );
+}
