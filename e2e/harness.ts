@@ -72,13 +72,16 @@ export async function startBrowser({ draws = true } = {}): Promise<Browser> {
   return chromium.launch({ executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium", args: draws ? FLAGS : [...FLAGS, "--disable-3d-apis"] });
 }
 
+/** Refusals that a test asks for, and what the view says where a browser was started without 3D. */
+const EXPECTED = /status of (4\d\d|5\d\d)|WebGL context could not be created. Reason: +disabled by|Error creating WebGL context/;
+
 export async function newPage(browser: Browser, size = { width: 1280, height: 800 }): Promise<{ page: Page; context: BrowserContext; errors: string[] }> {
   const context = await browser.newContext({ viewport: size, acceptDownloads: true, reducedMotion: "reduce" });
   const page = await context.newPage();
   const errors: string[] = [];
   page.on("pageerror", (error) => errors.push(error.stack ?? error.message));
   page.on("console", (message) => {
-    if (message.type() === "error" && !/status of (4\d\d|5\d\d)/.test(message.text())) errors.push(message.text());
+    if (message.type() === "error" && !EXPECTED.test(message.text())) errors.push(message.text());
   });
   return { page, context, errors };
 }

@@ -32,6 +32,11 @@ const restoreSchema = z.strictObject({ revision: z.int().min(1) });
 const command = limited(LARGEST_COMMAND, "the request");
 const missing = (what: string) => new HTTPException(404, { message: `there is no such ${what}` });
 
+/** A clip as the library lists it: with how many works draw on it beside those that stand on it. */
+export interface ListedClip extends ClipRow {
+  readonly drawnOnBy: number;
+}
+
 export interface AppOptions {
   /** where files lie while they are brought in */
   readonly uploads?: string;
@@ -75,7 +80,10 @@ export function createApp(db: Db, pool: JobPool, options: AppOptions = {}) {
 
   const api = new Hono()
     .get("/health", (c) => c.json({ ok: true as const, clips: clips.count() }))
-    .get("/clips", (c) => c.json(clips.list()))
+    .get("/clips", (c) => {
+      const uses = sources.uses();
+      return c.json(clips.list().map((clip): ListedClip => ({ ...clip, drawnOnBy: uses.get(clip.sha256) ?? 0 })));
+    })
     .post("/clips", async (c) => {
       const upload = await takeUpload(c.req.raw, uploads, LARGEST_CLIP);
       try {

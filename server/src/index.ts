@@ -1,4 +1,4 @@
-export { type Api, createApp } from "./app.ts";
+export { type Api, createApp, type ListedClip } from "./app.ts";
 export type { ExportResult, ResultNote } from "./export.ts";
 export type { ClipRow } from "./store/clips.ts";
 export type { NewPose, PoseRow, UnreadablePose } from "./store/poses.ts";

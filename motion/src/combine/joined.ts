@@ -183,7 +183,10 @@ function contactsOver(a: Motion, b: Motion, mixed: Clip, { at, overlap }: JoinPl
     ];
     if (next && p && q && level(p, q) <= ONE_PLACE * legLength) {
       gone.add(next);
-      const one = { ...c, end: Math.max(next.end, c.end), rampOut: next.rampOut };
+      // As long as both stand, and on while the mix leaves it there; behind the overlap the second one alone has the say.
+      let until = Math.min(c.end, next.end);
+      while (until < Math.max(c.end, next.end) && (until + 1 > end ? until < next.end : near(c, p, until + 1))) until++;
+      const one = { ...c, end: until, rampOut: until === next.end ? next.rampOut : null };
       out.push(one);
       fixed.push(one);
       // The rest of its foot stands as far off as it does.

@@ -56,7 +56,7 @@ export const settlePatch = definePatch<SettleSettings>({
   makes: true,
   begin: (at) => ({ settings: { at } }),
   fields: {
-    direction: { label: "Way", choices: { into: "Into the pose", outOf: "Out of it" } },
+    direction: { label: "Goes", choices: { into: "Into the pose", outOf: "Out of it" } },
     at: {
       label: "At",
       unit: "f",
@@ -65,7 +65,11 @@ export const settlePatch = definePatch<SettleSettings>({
       help: "The frame that is the pose, where the motion ends; out of it: the frame from which on the motion is itself",
     },
     over: { label: "Trunk over", unit: "f", step: 1, inFrames: true, help: "Frames over which trunk, head and arms go over" },
-    place: { label: "Stands", choices: { here: "Where its feet bring it", target: "Where the pose does" } },
+    place: {
+      label: "Placed",
+      choices: { here: "By its feet", target: "By the pose" },
+      help: "Where it comes to rest: where the feet bring the body, or where the pose itself stands",
+    },
     leaveOut: { label: "Left out", help: "Parts that go on as they do" },
   },
   inputs: ({ target }) => (target && "clip" in target ? [target.clip] : []),

@@ -1,5 +1,5 @@
 import type { Work } from "@stride/motion";
-import type { Api, ClipRow, ExportResult, HistoryRow, NewPose, PoseRow, UnreadablePose, WorkListRow, WorkRow } from "@stride/server";
+import type { Api, ClipRow, ExportResult, HistoryRow, ListedClip, NewPose, PoseRow, UnreadablePose, WorkListRow, WorkRow } from "@stride/server";
 import { hc } from "hono/client";
 
 const api = hc<Api>("/api");
@@ -27,7 +27,7 @@ async function take<T>(response: Promise<{ ok: boolean; status: number; json(): 
   return data as T;
 }
 
-export const fetchClips = () => take<ClipRow[]>(api.clips.$get());
+export const fetchClips = () => take<ListedClip[]>(api.clips.$get());
 export const fetchClip = (id: string) => take<ClipRow>(api.clips[":id"].$get({ param: { id } }));
 /** The clip that has this content. */
 export const fetchSourceClip = (sha256: string) => take<ClipRow>(api.sources[":sha256"].$get({ param: { sha256 } }));

@@ -91,8 +91,10 @@ const Chart = memo(function Chart({ after }: { readonly after: MotionView | null
                   course={span?.course}
                   picked={picked?.point === id && picked.start === c.start}
                   onPick={() => pick(c)}
-                  onRemove={() => change(`Remove ${pointLabel(id).toLowerCase()} contact`, (d) => withoutSpan(d, source(c)))}
+                  onRemove={() => c.of === undefined && change(`Remove ${pointLabel(id).toLowerCase()} contact`, (d) => withoutSpan(d, source(c)))}
                   onEdit={(part, live) => {
+                    // What came with another clip is edited where that clip is.
+                    if (c.of !== undefined) return;
                     const edit = (d: Work) =>
                       withSpan(
                         d,
@@ -181,7 +183,7 @@ function Bar({ contact, side, slide, course, picked, last, bind, onPick, onRemov
       role="button"
       tabIndex={0}
       aria-pressed={picked}
-      aria-label={`${pointLabel(contact.point)}, frames ${contact.start} to ${contact.end}${slide === undefined ? "" : `, slides ${slide.toFixed(1)} cm`}${contact.origin === "set" ? ", set by hand" : ""}`}
+      aria-label={`${pointLabel(contact.point)}, frames ${contact.start} to ${contact.end}${slide === undefined ? "" : `, slides ${slide.toFixed(1)} cm`}${contact.origin === "set" ? ", set by hand" : ""}${contact.of === undefined ? "" : `, came with ${contact.of}`}`}
       data-contact={`${contact.point}:${contact.start}-${contact.end}`}
       className="cursor-pointer outline-none [&:focus-visible>rect:first-of-type]:stroke-cobalt"
       onClick={() => {
@@ -242,13 +244,13 @@ function Bar({ contact, side, slide, course, picked, last, bind, onPick, onRemov
           {slide.toFixed(1)} cm
         </text>
       )}
-      {!plain && (
+      {!plain && contact.of === undefined && (
         <>
           <rect data-handle="start" x={x0 - 3} {...end} {...drag(moveStart)} />
           <rect data-handle="end" x={x1 - 4} {...end} {...drag(moveEnd)} />
         </>
       )}
-      {picked && (
+      {picked && contact.of === undefined && (
         <>
           <circle
             data-handle="rampIn"

@@ -173,7 +173,7 @@ function Lane({ patch }: { patch: Patch }) {
           )}
           {other && spans.length > 0 && x1 - x0 > 60 && (
             <g pointerEvents="none">
-              {other.row && <LanePicture row={other.row} x={x0 + 4} width={x1 - x0 - 8} />}
+              {other.row && x1 - x0 > 240 && <LanePicture row={other.row} x={x0 + 180} width={x1 - x0 - 190} />}
               <text x={x0 + 8} y={ROW - 8} fontSize={11} fill="var(--ink)" style={{ paintOrder: "stroke", stroke: "var(--sheet)", strokeWidth: 3 }}>
                 {other.name}
               </text>
@@ -244,7 +244,7 @@ function LanePicture({ row, x, width }: { row: ClipRow; x: number; width: number
   const scale = (ROW - 8) / tall;
   const count = Math.max(1, Math.min(picture.poses.length, Math.floor(width / 26)));
   return (
-    <g opacity={0.45}>
+    <g opacity={0.6}>
       {Array.from({ length: count }, (_, i) => {
         const pose = picture.poses[Math.round((i * (picture.poses.length - 1)) / Math.max(1, count - 1))];
         const points = pose.flatMap((s) => s.points);

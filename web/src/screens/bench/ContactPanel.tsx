@@ -38,6 +38,15 @@ export function ContactPanel() {
     if (shown) panel.current?.scrollIntoView({ block: "nearest" });
   }, [shown]);
   if (!contact || !after || !before || !points || !point) return null;
+  if (contact.of !== undefined)
+    return (
+      <section ref={panel} aria-label="Contact" className="mt-3 border-t border-line pt-2">
+        <h2 className="font-semibold">
+          {pointLabel(contact.point)}, f {contact.start}–{contact.end}
+        </h2>
+        <p className="pt-1 text-xs text-ink-soft">It came with “{contact.of}”: it is changed in a work on that clip, whose result can be drawn on instead.</p>
+      </section>
+    );
   const source = sourceSpan(clocks, contact, before.contacts);
   const edit = editOf(doc, source);
   const label = pointLabel(contact.point);

@@ -1,5 +1,5 @@
 import type { FindingKind } from "@stride/motion";
-import type { ClipRow } from "@stride/server";
+import type { ClipRow, ListedClip } from "@stride/server";
 import { useState } from "react";
 import { Chronophotograph } from "../../ui/Chronophotograph.tsx";
 import { showFigure, showSeconds } from "../../ui/figures.ts";
@@ -40,7 +40,7 @@ export function Verdict({ clip }: { clip: ClipRow }) {
 }
 
 /** A clip in the library: its chronophotograph, which plays under the pointer, its length and what is worst about it. */
-export function ClipCard({ clip, onOpen }: { clip: ClipRow; onOpen: () => void }) {
+export function ClipCard({ clip, onOpen }: { clip: ListedClip; onOpen: () => void }) {
   const [playing, setPlaying] = useState(false);
   return (
     <button
@@ -60,6 +60,7 @@ export function ClipCard({ clip, onOpen }: { clip: ClipRow; onOpen: () => void }
           </span>
           <span className="block truncate text-ink-soft">
             {clip.tags[0]} · {showSeconds(clipSeconds(clip))} · {clip.summary.fps} fps
+            {clip.drawnOnBy > 0 && ` · in ${clip.drawnOnBy} other ${clip.drawnOnBy === 1 ? "work" : "works"}`}
           </span>
         </span>
         <span className="flex shrink-0 flex-col items-end">

@@ -142,7 +142,7 @@ function SettingField({ patch, field: { hint, value, show, set }, schema }: { pa
         unit={hint.unit}
         help={hint.help}
         value={shown}
-        min={(field.minimum ?? 0) * factor}
+        min={inFrames ? 0 : (field.minimum ?? 0) * factor}
         max={Math.max(max, shown)}
         step={inFrames ? 1 : (hint.step ?? 1) * factor}
         onMove={(v) => show(stored(v))}
