@@ -3,7 +3,7 @@ import { describe, expect, it } from "vitest";
 import { useBrowserTest } from "./fixture.ts";
 import { exportFiles, findingTitles, newPage, openClip, savedWork, settled, toFrame } from "./harness.ts";
 
-const test = useBrowserTest();
+const test = useBrowserTest({ draws: false });
 
 /** The most that a joint of the written file is away from where it is on a frame, over some frames, cm. */
 function strays(file: { skeleton: Parameters<typeof jointTrack>[0]; clip: Parameters<typeof jointTrack>[1] }, name: string, from: number, to: number): number {

@@ -16,7 +16,7 @@ import { differences } from "../motion/src/testing/patched.ts";
 import { useBrowserTest } from "./fixture.ts";
 import { apart, exportFiles, frameAt, newPage, openClip, ownRotation, pickPart, placeOf, savedWork, settled, toFrame, typeAmount, useTool } from "./harness.ts";
 
-const test = useBrowserTest();
+const test = useBrowserTest({ draws: false });
 
 async function openPose(page: Page, title: string): Promise<void> {
   await openClip(page, test.server.url, title);

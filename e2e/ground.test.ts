@@ -4,7 +4,7 @@ import { describe, expect, it } from "vitest";
 import { useBrowserTest } from "./fixture.ts";
 import { exportFiles, findingTitles, newPage, openClip, savedWork, settingsOf, settled, toFrame } from "./harness.ts";
 
-const test = useBrowserTest();
+const test = useBrowserTest({ draws: false });
 
 /** The most that the true steps' toe joints move on the level within the generator's own stances, and the most that their height differs within one, cm. */
 function restingToes(

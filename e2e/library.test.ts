@@ -6,7 +6,7 @@ import { skatingBody } from "../motion/src/testing/skatingBody.ts";
 import { useBrowserTest } from "./fixture.ts";
 import { newPage, openClip, settled } from "./harness.ts";
 
-const test = useBrowserTest();
+const test = useBrowserTest({ draws: false });
 
 const CAPTURE = "/usr/share/assimp/models/BVH/01_01.bvh";
 

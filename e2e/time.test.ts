@@ -5,7 +5,7 @@ import { describe, expect, it } from "vitest";
 import { useBrowserTest } from "./fixture.ts";
 import { addFromMenu, apart, exportFiles, FINDINGS, newPage, openClip, ownRotation, placeOf, savedWork, settingsOf, settled, toFrame } from "./harness.ts";
 
-const test = useBrowserTest();
+const test = useBrowserTest({ draws: false });
 
 async function written(page: Page, frames: number) {
   await page.getByRole("heading", { name: "Findings" }).click();

@@ -1,5 +1,5 @@
 import { type Clocks, type JoinSettings, makePatch, type Patch, patchKind, type SourceRef, type Work } from "@stride/motion";
-import { freshId, withPatch } from "./bench.ts";
+import { withPatch } from "./bench.ts";
 
 /** A clip in the row of those that are joined: the work's own first. Frames of what the last join makes. */
 export interface StripPiece {
@@ -61,13 +61,12 @@ export function withMovedPiece(doc: Work, id: string, to: number): Work {
 }
 
 /** A clip put behind a piece of the row (null: behind the work's own). */
-export function withInserted(doc: Work, behind: string | null, ref: SourceRef): { readonly doc: Work; readonly id: string } {
-  const id = freshId();
+export function withInserted(doc: Work, behind: string | null, ref: SourceRef, id: string): Work {
   const patch = makePatch("join", "Join", id, { clip: ref });
   const joins = joinsOf(doc);
   const at = behind === null ? doc.patches.indexOf(joins[0]) : doc.patches.findIndex((p) => p.id === behind) + 1;
   const place = at < 0 ? doc.patches.length : at;
-  return { doc: { ...doc, patches: [...doc.patches.slice(0, place), patch, ...doc.patches.slice(place)] }, id };
+  return { ...doc, patches: [...doc.patches.slice(0, place), patch, ...doc.patches.slice(place)] };
 }
 
 /** A piece trimmed at its start or its end by so many frames, or its overlap with the one before it changed. */

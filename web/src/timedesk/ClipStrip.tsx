@@ -1,12 +1,15 @@
 import type { Patch } from "@stride/motion";
 import clsx from "clsx";
-import { change, preview, shownDoc, useBench } from "../state/bench.ts";
+import { Popover } from "radix-ui";
+import { useState } from "react";
+import { change, freshId, preview, shownDoc, useBench } from "../state/bench.ts";
 import { lengthOfOther, useOtherClips } from "../state/otherClips.ts";
-import { joinSettings, joinsOf, type StripPiece, stripOf, withMovedPiece, withTrimmed } from "../state/strip.ts";
+import { joinSettings, joinsOf, type StripPiece, stripOf, withInserted, withMovedPiece, withTrimmed } from "../state/strip.ts";
 import { frameMade } from "../state/times.ts";
 import { NAMES, useScale } from "../timescale/scale.ts";
 import { useFrameDrag } from "../timescale/useFrameDrag.ts";
 import { Chronophotograph } from "../ui/Chronophotograph.tsx";
+import { Choices } from "./ClipChooser.tsx";
 
 const HEIGHT = 46;
 
@@ -14,6 +17,43 @@ const HEIGHT = 46;
 export function ClipStrip() {
   const any = useBench((s) => joinsOf(shownDoc(s)).length > 0);
   return any ? <Strip /> : null;
+}
+
+/** Puts another clip of the library into the row, behind the piece that is picked. */
+function InsertMenu({ behind }: { behind: string | null }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger asChild>
+        <button
+          type="button"
+          className="size-5 rounded-sm hover:bg-line/50 hover:text-ink"
+          aria-label="Put a clip into the row"
+          title="Put a clip behind the one that is picked"
+        >
+          +
+        </button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="start"
+          sideOffset={4}
+          collisionPadding={8}
+          className="z-50 flex max-h-[min(26rem,var(--radix-popover-content-available-height))] w-84 flex-col overflow-hidden rounded-sm border border-line bg-sheet shadow-lg"
+        >
+          <Choices
+            label="Put a clip into the row"
+            onChoose={(ref) => {
+              setOpen(false);
+              const id = freshId();
+              change(`Put ${ref.name} into the row`, (d) => withInserted(d, behind, ref, id));
+              useBench.setState({ patchId: id });
+            }}
+          />
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
 }
 
 function Strip() {
@@ -50,8 +90,10 @@ function Strip() {
   return (
     <section aria-label="Clips in a row" className="flex items-center border-b border-line" style={{ height: HEIGHT }}>
       <div className="flex shrink-0 items-center justify-between pr-2 pl-3.5 text-ink-soft" style={{ width: NAMES }}>
-        <span>Clips</span>
-        <span className="text-xs">{pieces.length} in a row</span>
+        <span>
+          Clips <span className="text-xs">{pieces.length} in a row</span>
+        </span>
+        <InsertMenu behind={pieces.some((p) => p.patch?.id === picked) ? picked : (last?.id ?? null)} />
       </div>
       <div className="relative overflow-hidden" style={{ width: scale.width, height: HEIGHT }}>
         {pieces.map((piece, i) => {

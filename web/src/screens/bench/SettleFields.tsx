@@ -5,9 +5,9 @@ import { lengthOfOther, useOtherClips } from "../../state/otherClips.ts";
 import { playhead, usePlayheadFrame, usePlaying } from "../../state/playhead.ts";
 import { moveLanding, settleSettings, useSettling } from "../../state/settling.ts";
 import { useAsked } from "../../state/useAsked.ts";
+import { ClipChooser } from "../../timedesk/ClipChooser.tsx";
 import { Button } from "../../ui/Button.tsx";
 import { NumberBox } from "../../ui/NumberBox.tsx";
-import { ClipChooser } from "./ClipChooser.tsx";
 import { KeptPoses } from "./KeptPoses.tsx";
 
 /** Parts that are listed before the rest is counted. */

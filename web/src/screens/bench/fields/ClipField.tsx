@@ -1,5 +1,5 @@
 import type { SourceRef } from "@stride/motion";
-import { ClipChooser } from "../ClipChooser.tsx";
+import { ClipChooser } from "../../../timedesk/ClipChooser.tsx";
 import type { FieldEditorProps } from "./drawnField.ts";
 
 /** A clip of the library that a patch draws on. */

@@ -4,10 +4,10 @@ import { Command } from "cmdk";
 import { ChevronsUpDown } from "lucide-react";
 import { Popover } from "radix-ui";
 import { Fragment, useState } from "react";
-import { fetchClips, fetchWorks } from "../../api/client.ts";
-import { knowClip, sourceKey, useOtherClips } from "../../state/otherClips.ts";
-import { Chronophotograph } from "../../ui/Chronophotograph.tsx";
-import { showSeconds } from "../../ui/figures.ts";
+import { fetchClips, fetchWorks } from "../api/client.ts";
+import { knowClip, sourceKey, useOtherClips } from "../state/otherClips.ts";
+import { Chronophotograph } from "../ui/Chronophotograph.tsx";
+import { showSeconds } from "../ui/figures.ts";
 
 /** Which clip of the library a patch draws on: as it came, or as one of its works has left it. */
 export function ClipChooser({ label, value, onChoose }: { label: string; value: SourceRef | null; onChoose: (ref: SourceRef) => void }) {
