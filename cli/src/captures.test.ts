@@ -5,9 +5,11 @@ import {
   DEFAULT_RECIPE,
   Evaluator,
   emptyWork,
+  makePatch,
   measure,
   oneSource,
   readMotion,
+  SuppliedSources,
   totalsOf,
   type WorldClip,
   writeLike,
@@ -129,3 +131,32 @@ function meanMoveCm(a: WorldClip, b: WorldClip): number {
   }
   return (sum / (a.positions.length / 3)) * 100;
 }
+
+describe("captures mixed and joined with each other", () => {
+  const names = ["01_03", "Boxing_Toes"] as const;
+  const files = names.map(load);
+  const ref = (k: number) => ({ name: `${names[k]}.bvh`, sha256: String(k).repeat(64) });
+  const sources = (k: number) =>
+    new SuppliedSources(
+      files[k],
+      files.map((file, i) => ({ ref: ref(i), skeleton: file.skeleton, clip: file.clip, work: null })),
+    );
+
+  it.each([
+    [0, 1],
+    [1, 0],
+  ])("stand still where they stand, whichever is under the other (%i under %i)", { timeout: 120_000 }, (under, over) => {
+    const legs = (["hips", "leftThigh", "leftShin", "leftFoot", "leftToe", "rightThigh", "rightShin", "rightFoot", "rightToe"] as const).map((role) => ({
+      role,
+    }));
+    const evaluator = new Evaluator(sources(under));
+    const mixed = { ...makePatch("mix", "Mix", "mix", { clip: ref(over), repeat: "once" }), parts: legs };
+    const joined = makePatch("join", "Join", "join", { clip: ref(over), overlap: 0.5 });
+    for (const patch of [mixed, joined]) {
+      const { result } = evaluator.evaluate({ ...emptyWork(), patches: [...DEFAULT_RECIPE.patches, patch] });
+      const { slideP95Cm } = totalsOf(measure(result));
+      expect(slideP95Cm, patch.kind).toBeLessThan(0.2);
+      expect(result.contacts.some((c) => c.of !== undefined)).toBe(true);
+    }
+  });
+});

@@ -4,11 +4,14 @@ import { type PartRef, partOf } from "../character/parts.ts";
 import { alignment, restDirections } from "../character/restDirections.ts";
 import type { Role } from "../character/roles.ts";
 import { type Clip, ClipDraft } from "../clip/clip.ts";
+import { moveBody } from "../clip/roots.ts";
 import type { Contact } from "../contacts/contact.ts";
+import { PointTracks } from "../contacts/pointTracks.ts";
 import { planeHeight } from "../ground/ground.ts";
 import { PoseFrame } from "../kinematics/poseFrame.ts";
 import { conjugateQuatFlat, multiplyQuatFlat, normalizeQuatFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
+import { median } from "../signal/robust.ts";
 import { ancestry, restWorld, type Skeleton } from "../skeleton/skeleton.ts";
 import { atRate } from "../time/through.ts";
 
@@ -155,12 +158,13 @@ function onOtherBody(source: Motion, like: Motion): Carried {
     to.update();
     to.storeAll(draft, f);
   }
+  const contacts = contactsOnto(source, like, partner);
   const motion: Motion = {
     ...source,
     character: target,
-    clip: keptNames(draft.done(), clip),
+    clip: onItsSoles({ ...draft.done(), name: clip.name }, contacts, like),
     points: like.points,
-    contacts: contactsOnto(source, like, partner),
+    contacts,
     ground: like.ground,
     plants: [],
     settled: null,
@@ -177,8 +181,19 @@ function onOtherBody(source: Motion, like: Motion): Carried {
 
 const IDENTITY = Float64Array.of(0, 0, 0, 1);
 
-function keptNames(clip: Clip, source: Clip): Clip {
-  return { ...clip, name: source.name };
+/** The clip as much higher or lower as its soles are off the ground while they rest, in the middle: feet of another height hang on legs of another length. */
+function onItsSoles(clip: Clip, contacts: readonly Contact[], { character, points, ground }: Motion): Clip {
+  const tracks = new PointTracks(character.skeleton, clip, points);
+  const heights = contacts.flatMap((c) => {
+    const point = tracks.point(c.point);
+    const course = point?.bears && c.on === "ground" ? tracks.course(c.point) : undefined;
+    if (!point || !course) return [];
+    const o = 3 * Math.round((c.start + c.end) / 2);
+    return [course[o + 1] - planeHeight(ground, course[o], course[o + 2]) - point.clearance];
+  });
+  if (heights.length === 0) return clip;
+  const move = { shift: [0, -median(heights), 0], turn: null };
+  return moveBody(character.skeleton, clip, () => move);
 }
 
 /** Contacts of points that both bodies have; where they rest is found anew. */

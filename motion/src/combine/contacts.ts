@@ -23,7 +23,7 @@ export function mixedContacts(
   below: Motion,
   other: Motion,
   mixed: Motion["clip"],
-  taken: { readonly limbs: ReadonlySet<number>; readonly body: ReadonlySet<number>; readonly legLength: number; readonly name: string },
+  taken: { readonly limbs: ReadonlySet<number>; readonly body: ReadonlySet<number>; readonly hips: boolean; readonly legLength: number; readonly name: string },
   weights: Float64Array,
 ): { readonly contacts: readonly Contact[]; readonly left: number } {
   const rules = Uint8Array.from(weights, (w) => (w > 0.5 ? 1 : 0));
@@ -32,9 +32,16 @@ export function mixedContacts(
     const point = points.get(id);
     return point !== undefined && (point.limb >= 0 ? taken.limbs.has(point.limb) : taken.body.has(point.joint));
   };
-  const kept = below.contacts.flatMap((c) => (isTaken(c.point) ? within(c, rules, 0, below.clip.fps) : [c]));
   const tracks = new PointTracks(below.character.skeleton, mixed, below.points);
+  const before = new PointTracks(below.character.skeleton, below.clip, below.points);
   let left = 0;
+  // What a limb that was kept rested on stays where it was, while the body may have gone elsewhere with the other's hips.
+  const rests = (c: Contact) => {
+    const stays = !taken.hips || typeof c.on === "object" || away(before, tracks, c) <= WANDERS * taken.legLength;
+    if (!stays) left++;
+    return stays;
+  };
+  const kept = below.contacts.flatMap((c) => (isTaken(c.point) ? within(c, rules, 0, below.clip.fps) : rests(c) ? [c] : []));
   const brought = other.contacts.flatMap((c) => {
     if (!isTaken(c.point)) return [];
     return within({ ...c, of: c.of ?? taken.name }, rules, 1, below.clip.fps).filter((contact) => {
@@ -70,6 +77,15 @@ function within(contact: Contact, marks: Uint8Array, wanted: number, fps: number
     f = end;
   }
   return out;
+}
+
+/** How far a contact's point is in one clip from where it is in another, at most over its span, metres. */
+function away(before: PointTracks, now: PointTracks, contact: Contact): number {
+  const [a, b] = [before.spanCourse(contact), now.spanCourse(contact)];
+  if (!a || !b) return 0;
+  let most = 0;
+  for (let o = 0; o < a.length; o += 3) most = Math.max(most, Math.hypot(a[o] - b[o], a[o + 1] - b[o + 1], a[o + 2] - b[o + 2]));
+  return most;
 }
 
 /** How far a contact's point is from its mean place at most over the middle of its span, metres. */

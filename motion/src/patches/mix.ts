@@ -99,7 +99,7 @@ export const mixPatch = definePatch<MixSettings>({
     if (left > 0)
       context.note(
         "parts",
-        `${left} contact${left === 1 ? "" : "s"} of the other clip ${left === 1 ? "is" : "are"} left out: without its hips the limbs do not come to rest here; take the hips too`,
+        `${left} contact${left === 1 ? " is" : "s are"} left out: the parts that were taken do not come to rest with those that were kept; take the hips along with the legs, and the arms with what they hold on to`,
       );
     return { ...motion, clip, contacts };
   },
@@ -158,7 +158,7 @@ function prepare(below: Motion, settings: MixSettings, source: Motion | null, co
   const limbs = wholeLimbs(rig.limbs, joints);
   const positions = [...below.clip.positionJoints];
   const parts = { joints: [...joints], slots: positions.flatMap((j, s) => (joints.has(j) ? [s] : [])) };
-  const taken = { limbs, body: joints, legLength: legLengthOf(character), name: settings.clip?.name ?? "" };
+  const taken = { limbs, body: joints, hips, legLength: legLengthOf(character), name: settings.clip?.name ?? "" };
   const made = { joints, parts, taken, reference: null, sway: null, notes: [] };
   if (!carried || !source) {
     const pose = posedFrame(below, start, settings.pose as NonNullable<MixSettings["pose"]>, "spot");
