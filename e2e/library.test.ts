@@ -46,8 +46,8 @@ describe("bringing files in", () => {
     const { page, context } = await newPage(test.browser);
     await page.goto(test.server.url);
     await page.getByText("Porter, night shift walk").first().waitFor();
-    await page.getByRole("button", { name: "Pim 1" }).click();
-    expect(await page.getByRole("main").getByRole("button").count()).toBe(1);
+    await page.getByRole("button", { name: "Pim 2" }).click();
+    expect(await page.getByRole("main").getByRole("button").count()).toBe(2);
     await page.getByRole("button", { name: /^All/ }).click();
     await page.getByRole("button", { name: "Table" }).click();
     await page.getByRole("button", { name: "Length" }).click();

@@ -176,7 +176,7 @@ export class Evaluator {
       .inputs(patch.settings)
       .map((ref) => {
         try {
-          return this.sources.find(ref);
+          return this.sources.look(ref);
         } catch (error) {
           throw new PatchError(patch.id, patch.name, "clip", `"${ref.name}" cannot be used: ${error instanceof Error ? error.message : String(error)}`);
         }

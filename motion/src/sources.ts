@@ -24,6 +24,8 @@ export interface Source {
 export interface OtherClips {
   /** undefined where it is not here. Throws an Error, its message for people, where it is but cannot be used. */
   find(ref: SourceRef): Motion | undefined;
+  /** The same, but a clip as it came without its contacts, which take long to find; always the same object for the same clip. */
+  look(ref: SourceRef): Motion | undefined;
 }
 
 /** What an evaluation may draw on: the clip that the work stands on, and others by reference. */
@@ -31,7 +33,7 @@ export interface Sources extends OtherClips {
   readonly main: Source;
 }
 
-export const NO_OTHERS: OtherClips = { find: () => undefined };
+export const NO_OTHERS: OtherClips = { find: () => undefined, look: () => undefined };
 
 /** A single clip, and nothing else. */
 export function oneSource(skeleton: Skeleton, clip: Clip): Sources {

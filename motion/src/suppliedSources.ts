@@ -1,7 +1,7 @@
 import { emptyWork, type Work } from "./documents/work.ts";
 import { Evaluator } from "./evaluate.ts";
 import type { Motion } from "./motion.ts";
-import type { Source, SourceRef, Sources } from "./sources.ts";
+import { oneSource, type Source, type SourceRef, type Sources } from "./sources.ts";
 
 /** A clip that is there to be drawn on; with the work that was done on it where its result is meant. */
 export interface Supplied extends Source {
@@ -21,6 +21,7 @@ export class CircularSource extends Error {
 export class SuppliedSources implements Sources {
   private readonly given = new Map<string, Supplied>();
   private readonly made = new Map<string, Motion>();
+  private readonly seen = new Map<string, Motion>();
   /** what is being evaluated, outermost first */
   private readonly chain: SourceRef[] = [];
 
@@ -35,10 +36,21 @@ export class SuppliedSources implements Sources {
     const key = keyOf(supplied.ref);
     this.given.set(key, supplied);
     this.made.delete(key);
+    this.seen.delete(key);
   }
 
   has(ref: SourceRef): boolean {
     return this.given.has(keyOf(ref));
+  }
+
+  /** Throws as `find` does where a work's result is meant. */
+  look(ref: SourceRef): Motion | undefined {
+    const key = keyOf(ref);
+    const found = this.given.get(key);
+    if (!found || found.work) return this.find(ref);
+    const known = this.seen.get(key) ?? new Evaluator(oneSource(found.skeleton, found.clip)).unsearched(emptyWork());
+    this.seen.set(key, known);
+    return known;
   }
 
   /** Throws CircularSource, or what evaluating the other's work throws. */
@@ -52,7 +64,7 @@ export class SuppliedSources implements Sources {
     if (at >= 0) throw new CircularSource(`it would draw on itself: ${[...this.chain.slice(at), ref].map((r) => r.name).join(" → ")}`);
     this.chain.push(ref);
     try {
-      const inner: Sources = { main: found, find: (other) => this.find(other) };
+      const inner: Sources = { main: found, find: (other) => this.find(other), look: (other) => this.look(other) };
       const evaluation = new Evaluator(inner).evaluate(found.work ?? emptyWork());
       const motion = found.work ? evaluation.result : evaluation.base;
       this.made.set(key, motion);

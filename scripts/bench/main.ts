@@ -1,5 +1,6 @@
-// npm run bench [-- capture long time files hour page]: ratios against a reference measured in the same run, so that they mean the same on any machine.
+// npm run bench [-- capture long time combine files hour page]: ratios against a reference measured in the same run, so that they mean the same on any machine.
 import { capture } from "./capture.ts";
+import { combinedClips } from "./combine.ts";
 import { hour, tenMinutes } from "./files.ts";
 import { longClip } from "./long.ts";
 import { page } from "./page.ts";
@@ -9,6 +10,7 @@ const ROOMS: Record<string, () => void | Promise<void>> = {
   capture,
   long: longClip,
   time: timePatches,
+  combine: combinedClips,
   files: tenMinutes,
   hour,
   page,

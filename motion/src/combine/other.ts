@@ -36,6 +36,9 @@ export interface Laying {
 /** What came of it: as long as the motion that it is laid beside, and what a person should know. */
 export interface Laid {
   readonly motion: Motion;
+  /** the piece (repeated, if it is to fill) and its map onto the time of the motion that it is laid beside */
+  readonly piece: Motion;
+  readonly warp: TimeWarp;
   readonly notes: readonly string[];
 }
 
@@ -44,6 +47,14 @@ const STEEPEST = (2.5 * Math.PI) / 180;
 
 /** A motion with the floor that its feet found at height zero and level, as the floor patch leaves it. */
 export function floored(motion: Motion): Motion {
+  const known = lastFloored.get(motion) ?? flooredAnew(motion);
+  lastFloored.set(motion, known);
+  return known;
+}
+
+const lastFloored = new WeakMap<Motion, Motion>();
+
+function flooredAnew(motion: Motion): Motion {
   const { height, slopeX, slopeZ, shapes } = motion.ground;
   const level = groundTilt(motion.ground) <= STEEPEST;
   if (height === 0 && ((slopeX === 0 && slopeZ === 0) || !level)) return motion;
@@ -56,6 +67,16 @@ export function floored(motion: Motion): Motion {
 
 /** A motion that no plant holds yet, held by one: its travel put right and its feet still. */
 export function held(motion: Motion, settings: PlantSettings, pause: () => void): Motion {
+  const before = lastHeld.get(motion);
+  if (before?.settings === settings) return before.held;
+  const standing = heldAnew(motion, settings, pause);
+  lastHeld.set(motion, { settings, held: standing });
+  return standing;
+}
+
+const lastHeld = new WeakMap<Motion, { readonly settings: PlantSettings; readonly held: Motion }>();
+
+function heldAnew(motion: Motion, settings: PlantSettings, pause: () => void): Motion {
   const weights = new Float64Array(motion.clip.frameCount).fill(1);
   const { planted } = preparePlant(motion, settings, { start: 0, end: weights.length - 1, whole: true, weights });
   const standing: Motion = { ...planted, plants: [{ settings, weights }] };
@@ -68,6 +89,12 @@ export function held(motion: Motion, settings: PlantSettings, pause: () => void)
  * the other's where that is asked for; as many frames as that one.
  */
 export function laidBeside(other: Motion, below: Motion, laying: Laying, pause: () => void): Laid {
+  const { piece, warp, notes } = howLaid(other, below, laying, pause);
+  return { motion: throughWarp(piece, warp), piece, warp, notes };
+}
+
+/** The same without its frames: which piece of the other, and the map of its time. */
+export function howLaid(other: Motion, below: Motion, laying: Laying, pause: () => void): Omit<Laid, "motion"> {
   const notes: string[] = [];
   const seconds = (below.clip.frameCount - 1) / below.clip.fps;
   const whole = (other.clip.frameCount - 1) / other.clip.fps;
@@ -101,7 +128,7 @@ export function laidBeside(other: Motion, below: Motion, laying: Laying, pause: 
   const end = warp.pieces.findLast((p) => p.inEnd !== p.inStart)?.outEnd ?? seconds;
   if (!fill && end < laying.end - 1.5 / below.clip.fps)
     notes.push(`the other clip ends at frame ${Math.round(end * below.clip.fps)}; behind it its last pose is held — repeat it to fill, or end the range there`);
-  return { motion: throughWarp(piece, warp), notes };
+  return { piece, warp, notes };
 }
 
 /** Most repeats that a motion is filled with. */

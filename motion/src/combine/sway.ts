@@ -9,6 +9,14 @@ const USUAL = 1;
 
 /** A motion's way over the ground without what comes back within a stride. */
 export function travelCourse(motion: Motion): Course {
+  const known = courses.get(motion) ?? courseOf(motion);
+  courses.set(motion, known);
+  return known;
+}
+
+const courses = new WeakMap<Motion, Course>();
+
+function courseOf(motion: Motion): Course {
   return travelOf(hipsCourse(motion.character, motion.clip), (strideSeconds(motion) ?? USUAL) * motion.clip.fps);
 }
 

@@ -171,7 +171,7 @@ export function applyPatch(motion: Motion, patch: Patch, notes: PatchNote[] = []
 /** How long other clips are, seconds. */
 export function lengthsOf(others: OtherClips): (ref: SourceRef) => number | undefined {
   return (ref) => {
-    const found = others.find(ref);
+    const found = others.look(ref);
     return found && (found.clip.frameCount - 1) / found.clip.fps;
   };
 }
@@ -270,8 +270,8 @@ function contextOf(
   };
   const note = (field: string, message: string) => void notes.push({ patchId: patch.id, field, message });
   const whole = start === 0 && end === last;
-  const other = (ref: SourceRef, field: string): Motion => {
-    const found = others.find(ref);
+  const other = (ref: SourceRef, field: string, bare = false): Motion => {
+    const found = bare ? others.look(ref) : others.find(ref);
     if (!found)
       throw new MissingSource(
         patch.id,

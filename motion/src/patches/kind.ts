@@ -40,8 +40,8 @@ export interface PatchContext {
   note(field: string, message: string): void;
   /** The joint that a reference in the settings means. Throws PatchError where the body has none. */
   part(ref: PartRef, field: string): number;
-  /** Another clip as a motion of its own body. Throws MissingSource where it is not here. */
-  other(ref: SourceRef, field: string): Motion;
+  /** Another clip as a motion of its own body; `bare` without its contacts, which is quicker. Throws MissingSource where it is not here. */
+  other(ref: SourceRef, field: string, bare?: boolean): Motion;
 }
 
 /** How many seconds before and after a moment the result there depends on; or all of them. */

@@ -4,9 +4,10 @@ import { legLengthOf } from "../character/legLength.ts";
 import { partName } from "../character/parts.ts";
 import type { FrameWindow } from "../clip/changes.ts";
 import { cropClip } from "../clip/clip.ts";
+import { splinedClip } from "../clip/spline.ts";
 import { addedBehind, averagePose, type BlendParts, blendedOver, poseOn, type ReferencePose } from "../combine/blend.ts";
 import { mixedContacts, wholeLimbs } from "../combine/contacts.ts";
-import { floored, held, type Laid, laidBeside, movedTo, toPlace } from "../combine/other.ts";
+import { floored, held, howLaid, type Laid, laidBeside, movedTo, toPlace } from "../combine/other.ts";
 import { isStill, posedFrame, stillMotion } from "../combine/poseTarget.ts";
 import { courseAt, swayOf } from "../combine/sway.ts";
 import { sharedAlongSpine, waistOf } from "../combine/waist.ts";
@@ -18,6 +19,7 @@ import { settingsAt } from "../plants/plants.ts";
 import { storedPoseSchema } from "../pose/storedPose.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
 import { sourceRefSchema } from "../sources.ts";
+import { frameOf, inputAt } from "../time/warp.ts";
 import { definePatch, type PatchContext } from "./kind.ts";
 
 const schema = z.strictObject({
@@ -105,9 +107,15 @@ export const mixPatch = definePatch<MixSettings>({
   },
   applyWindow(motion, settings, context, [first, last]: FrameWindow) {
     if ((!settings.clip && !settings.pose) || settings.shareWaist) return null;
-    const given = otherFor(motion, settings, context);
     const weights = amounts(settings, context).slice(first, last + 1);
     const piece = pieceOf(motion, first, last);
+    const known = knownFor(motion, settings, context);
+    // Laid otherwise than before: only what the window shows is worked out, where it does not take the whole to tell.
+    if (!known && settings.clip && settings.how === "over" && settings.repeat === "once" && settings.align === "none") {
+      const given = prepare(motion, settings, sourceOf(motion, settings, context), context, [first, last]);
+      return { ...piece, clip: blend(piece, given, settings, weights) };
+    }
+    const given = otherFor(motion, settings, context);
     const cut = {
       ...given,
       motion: { ...given.motion, clip: cropClip(given.motion.clip, first, last) },
@@ -132,20 +140,44 @@ interface Given {
   readonly notes: readonly string[];
 }
 
-const known = new WeakMap<Motion, { readonly key: string; readonly other: Motion | null; readonly given: Given }>();
+const lastGiven = new WeakMap<Motion, { readonly key: string; readonly other: Motion | null; readonly given: Given }>();
+
+/** What was prepared last over a motion, if nothing that it depends on has changed: how much there is of it does not. */
+function knownFor(below: Motion, { amount, shareWaist, ...rest }: MixSettings, context: PatchContext): Given | null {
+  const before = lastGiven.get(below);
+  const source = sourceOf(below, rest, context);
+  return before && before.key === givenKey(rest, context) && before.other === source ? before.given : null;
+}
+
+/** The other clip; without its contacts where nothing that is taken of it depends on what they or its floor are. */
+function sourceOf(
+  { character }: Motion,
+  { clip, repeat, align }: Pick<MixSettings, "clip" | "repeat" | "align">,
+  { joints, other }: PatchContext,
+): Motion | null {
+  if (!clip) return null;
+  const { rig, body } = character;
+  const legs = rig.limbs.filter((l) => l.kind === "leg" || body.plan === "quadruped");
+  const stands = joints === null || joints.has(rig.hips) || legs.some((l) => joints.has(l.end));
+  return other(clip, "clip", !stands && repeat === "once" && align === "none");
+}
+
+function givenKey(settings: Omit<MixSettings, "amount" | "shareWaist">, { start, end, joints }: PatchContext): string {
+  return JSON.stringify([settings, start, end, joints && [...joints]]);
+}
 
 function otherFor(below: Motion, settings: MixSettings, context: PatchContext): Given {
+  const known = knownFor(below, settings, context);
+  if (known) return known;
   const { amount, shareWaist, ...rest } = settings;
-  const key = JSON.stringify([rest, context.start, context.end, context.joints && [...context.joints]]);
-  const source = settings.clip ? context.other(settings.clip, "clip") : null;
-  const before = known.get(below);
-  if (before && before.key === key && before.other === source) return before.given;
+  const source = sourceOf(below, rest, context);
   const given = prepare(below, settings, source, context);
-  known.set(below, { key, other: source, given });
+  lastGiven.set(below, { key: givenKey(rest, context), other: source, given });
   return given;
 }
 
-function prepare(below: Motion, settings: MixSettings, source: Motion | null, context: PatchContext): Given {
+/** Over the whole motion, or with a `window` on some frames of it alone. */
+function prepare(below: Motion, settings: MixSettings, source: Motion | null, context: PatchContext, window: FrameWindow | null = null): Given {
   const { character } = below;
   const { rig, skeleton } = character;
   const { start } = context;
@@ -173,7 +205,8 @@ function prepare(below: Motion, settings: MixSettings, source: Motion | null, co
   const level = floored(carried.motion);
   const legs = [...limbs].some((i) => rig.limbs[i].kind === "leg" || character.body.plan === "quadruped");
   const stand = legs && below.plants.length > 0 && level.plants.length === 0 ? held(level, settingsAt(below.plants, start), context.pause) : level;
-  const laid: Laid = laidBeside(stand, below, { ...settings, start: start / context.fps, end: context.end / context.fps }, context.pause);
+  const how = { ...settings, start: start / context.fps, end: context.end / context.fps };
+  const laid = window ? windowOf(howLaid(stand, below, how, context.pause), window, context.fps) : laidBeside(stand, below, how, context.pause);
   notes.push(...laid.notes);
   if (settings.how === "added") {
     const { fps, frameCount } = stand.clip;
@@ -186,7 +219,14 @@ function prepare(below: Motion, settings: MixSettings, source: Motion | null, co
     return { ...made, motion: laid.motion, reference, sway, notes };
   }
   if (!hips) return { ...made, motion: laid.motion, notes };
-  return { ...made, motion: movedTo(laid.motion, toPlace(courseAt(laid.motion, start), courseAt(below, start)), below.ground), notes };
+  const there = Math.round(frameOf(inputAt(laid.warp, start / context.fps), context.fps));
+  return { ...made, motion: movedTo(laid.motion, toPlace(courseAt(laid.piece, there), courseAt(below, start)), below.ground), notes };
+}
+
+/** Some frames (inclusive) of how another motion is laid, and those alone. */
+function windowOf(laid: Omit<Laid, "motion">, [first, last]: FrameWindow, fps: number): Laid {
+  const frames = Float64Array.from({ length: last - first + 1 }, (_, k) => frameOf(inputAt(laid.warp, (first + k) / fps), fps));
+  return { ...laid, motion: { ...laid.piece, clip: splinedClip(laid.piece.clip, frames), contacts: [], settled: null } };
 }
 
 /** Parts that a note names before it counts the rest. */
