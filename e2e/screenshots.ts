@@ -27,6 +27,17 @@ async function toFrame(frame: number): Promise<void> {
   await page.keyboard.press("Enter");
 }
 
+/** Chooses a clip of the library for the patch that is picked. */
+async function choose(field: RegExp, name: string): Promise<void> {
+  await page.getByRole("button", { name: field }).first().click();
+  await page.getByPlaceholder("Which clip?").fill(name);
+  await page
+    .getByRole("option", { name: new RegExp(`^${name}`) })
+    .first()
+    .click();
+  await settled(page);
+}
+
 try {
   await page.goto(server.url);
   await page.getByText("Porter, late for the ferry").first().waitFor();
@@ -46,9 +57,6 @@ try {
   await page.getByRole("radio", { name: "Both" }).click();
   await shot("bench-planted");
   await page.getByRole("radio", { name: "After", exact: true }).click();
-  await page.getByRole("button", { name: "Floor plan large" }).click();
-  await shot("bench-plan");
-  await page.getByRole("button", { name: "Floor plan small" }).click();
   await page.getByRole("button", { name: "Body map" }).click();
   await page.getByRole("cell", { name: "Left thigh" }).hover();
   await page.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
@@ -100,27 +108,6 @@ try {
   for (let i = 0; i < 12; i++) await page.keyboard.press("ArrowUp");
   await settled(page);
   await shot("curves-angles");
-  await page.getByRole("searchbox", { name: "Search parts" }).fill("Left toe");
-  await page.getByRole("option", { name: "Left toe", exact: true }).click();
-  await page.getByRole("searchbox", { name: "Search parts" }).fill("");
-  for (const axis of ["x", "y", "z"]) await page.getByRole("button", { name: `Angles about ${axis}` }).click();
-  await page.getByRole("button", { name: "Measure" }).click();
-  await page.getByRole("menuitem", { name: "Left toe over the floor" }).click();
-  const ruler = await page.locator(".sticky svg").boundingBox();
-  if (ruler) {
-    const at = (f: number) => ruler.x + (ruler.width * (f + 0.5)) / 127;
-    await page.keyboard.down("Shift");
-    await page.mouse.move(at(58), ruler.y + 12);
-    await page.mouse.down();
-    await page.mouse.move(at(72), ruler.y + 12, { steps: 4 });
-    await page.mouse.up();
-    await page.keyboard.up("Shift");
-  }
-  await page.getByLabel("Operation on the stretch").selectOption("scaleDefault");
-  await page.getByLabel("Amount of the operation").fill("60");
-  await page.getByRole("button", { name: "Apply", exact: true }).click();
-  await settled(page);
-  await shot("curves-measured");
   await page.getByRole("radio", { name: "Footfall" }).click();
   await page.getByRole("button", { name: "Patch", exact: true }).click();
   await page.getByRole("option", { name: /^Hand shape/ }).click();
@@ -157,7 +144,36 @@ try {
   await page.getByRole("button", { name: "Ground the feet" }).click();
   await settled(page);
   await toFrame(48);
-  await shot("bench-goat");
+  await addFromMenu(page, "Settle");
+  await choose(/^Pose from/, "Pim, standing at the bollard");
+  await toFrame(36);
+  await page.getByText("Still differs at f 36").waitFor();
+  await page.getByRole("region", { name: "What still differs" }).scrollIntoViewIfNeeded();
+  await shot("combine-settle");
+
+  await openClip(page, server.url, "Porter, waiting, weight shift");
+  await page.getByRole("button", { name: "Ground the feet" }).click();
+  await settled(page);
+  await addFromMenu(page, "Mix");
+  await choose(/^Other clip/, "Porter, angry argument");
+  await page.getByRole("button", { name: "Arms", exact: true }).click();
+  await settled(page);
+  await toFrame(60);
+  await page.getByRole("button", { name: "Flip", exact: true }).first().scrollIntoViewIfNeeded();
+  await shot("combine-mix");
+
+  await openClip(page, server.url, "Porter, unhurried walk");
+  await page.getByRole("button", { name: "Ground the feet" }).click();
+  await settled(page);
+  await addFromMenu(page, "Join");
+  await choose(/^Clip that follows/, "Porter, turn and stop");
+  await page.getByRole("table", { name: "Seams found, best first" }).getByRole("button").first().click();
+  await settled(page);
+  await addFromMenu(page, "Join");
+  await choose(/^Clip that follows/, "Porter, calm talk");
+  await page.getByRole("table", { name: "Seams found, best first" }).scrollIntoViewIfNeeded();
+  await toFrame(160);
+  await shot("combine-strip");
 
   await openClip(page, server.url, "Porter, up the quay steps");
   await page.getByRole("button", { name: "Ground the feet" }).click();
