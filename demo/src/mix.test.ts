@@ -1,4 +1,17 @@
-import { type Clip, jointTrack, type Motion, makePatch, type PartRef, type Patch, quantile, type Role, readRotation } from "@stride/motion";
+import {
+  type Clip,
+  jointTrack,
+  type Motion,
+  makePatch,
+  type PartRef,
+  type Patch,
+  PoseFrame,
+  quantile,
+  quatAngleFlat,
+  type Role,
+  readRotation,
+  takePose,
+} from "@stride/motion";
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { demo, evaluateWith, floorAndPlant, JOG, refOf, WALK } from "./testing/evaluated.ts";
@@ -153,6 +166,29 @@ describe("a mix of two clips", () => {
       expect(Math.abs(lean(shared.result.clip, f) - lean(demo(SLOW).clip, f))).toBeLessThan(0.5);
       expect(Math.abs(lean(under.result.clip, f) - lean(demo(SLOW).clip, f))).toBeGreaterThan(1.5);
     }
+  });
+
+  it("lays a kept pose over parts, and adds a clip's difference to one", () => {
+    const base = evaluateWith(IDLE, [ANGRY]).base;
+    const frame = new PoseFrame(base.character.skeleton, base.clip);
+    frame.load(base.clip, 100);
+    const pose = takePose(frame, base.character, null);
+    const [arm] = joints(base, ["rightForearm"]);
+    const over = evaluateWith(IDLE, [], { ...makePatch("mix", "Mix", "mix", { pose }), parts: parts(ARMS) });
+    for (const f of [0, 60, 180]) expect(quatAngleFlat(bits(over.result.clip, arm, f), 0, bits(base.clip, arm, 100), 0)).toBeLessThan(1e-5);
+    // The other clip's own pose as the reference: nothing is added on that frame.
+    const other = evaluateWith(ANGRY, []).base;
+    frame.load(other.clip, 20);
+    const reference = takePose(frame, other.character, null);
+    const added = evaluateWith(IDLE, [ANGRY], mix(ANGRY, { how: "added", pose: reference }, { parts: parts(ARMS) }));
+    expect(quatAngleFlat(bits(added.result.clip, arm, 20), 0, bits(base.clip, arm, 20), 0)).toBeLessThan(1e-5);
+    expect(quatAngleFlat(bits(added.result.clip, arm, 60), 0, bits(base.clip, arm, 60), 0)).toBeGreaterThan(0.05);
+  });
+
+  it("tells where the body comes back to behind a range that has taken it away", () => {
+    const notes = (range: Patch["range"]) => evaluateWith(IDLE, [WALK], ...floorAndPlant, mix(WALK, { repeat: "fill" }, { parts: parts(LEGS), range })).notes;
+    expect(notes({ start: 1, end: 4 }).find((n) => n.field === "range")?.message).toMatch(/comes back to where it was, by [34]\.\d m/);
+    expect(notes(null).filter((n) => n.field === "range")).toEqual([]);
   });
 
   it("over a clip that is not here does nothing and says so, and what stands over it goes on", () => {

@@ -3,7 +3,7 @@ import { carriedOnto } from "../cast/onto.ts";
 import { legLengthOf } from "../character/legLength.ts";
 import { partName } from "../character/parts.ts";
 import type { FrameWindow } from "../clip/changes.ts";
-import { cropClip } from "../clip/clip.ts";
+import { cropClip, readPosition } from "../clip/clip.ts";
 import { splinedClip } from "../clip/spline.ts";
 import { addedBehind, averagePose, type BlendParts, blendedOver, poseOn, type ReferencePose } from "../combine/blend.ts";
 import { mixedContacts, wholeLimbs } from "../combine/contacts.ts";
@@ -24,7 +24,7 @@ import { definePatch, type PatchContext } from "./kind.ts";
 
 const schema = z.strictObject({
   clip: sourceRefSchema.nullable(),
-  /** a pose instead of a clip */
+  /** a pose instead of a clip; beside one whose difference is added, what it is the difference to */
   pose: storedPoseSchema.nullable(),
   how: z.enum(["over", "added"]),
   reference: z.enum(["first", "average", "rest"]),
@@ -96,7 +96,8 @@ export const mixPatch = definePatch<MixSettings>({
       );
     const blended = blend(motion, given, settings, weights);
     const clip = waist && settings.shareWaist ? sharedAlongSpine(blended, motion, waist, weights) : blended;
-    if (settings.how === "added" || settings.pose) return { ...motion, clip };
+    if (settings.how === "added" || !settings.clip) return { ...motion, clip };
+    tellReturn(motion, clip, joints, context);
     const { contacts, left } = mixedContacts(motion, given.motion, clip, given.taken, weights);
     if (left > 0)
       context.note(
@@ -214,7 +215,9 @@ function prepare(below: Motion, settings: MixSettings, source: Motion | null, co
     const last = Math.max(first, Math.min(frameCount - 1, Math.round((settings.to ?? frameCount) * fps)));
     const average = settings.reference === "average";
     const pose = average ? averagePose(stand.clip, first, last) : poseOn(stand.clip, first);
-    const reference = settings.reference === "rest" ? { ...pose, rotations: skeleton.restRotations } : pose;
+    const named = settings.pose && posedFrame(below, start, settings.pose, "spot");
+    const rotations = named ? named.rotations.slice() : settings.reference === "rest" ? skeleton.restRotations : pose.rotations;
+    const reference = { ...pose, rotations };
     const sway = hips ? swayOf(laid.motion, below, stand, average ? [first, last] : [first, first]) : null;
     return { ...made, motion: laid.motion, reference, sway, notes };
   }
@@ -239,8 +242,8 @@ function amounts({ amount }: MixSettings, { weights, fps }: PatchContext): Float
   return weights.map((w, f) => w * Math.max(0, Math.min(1, curveValue(keys, f / fps))));
 }
 
-function blend(below: Motion, { motion, parts, reference, sway }: Given, { how, pose }: MixSettings, weights: Float64Array): Motion["clip"] {
-  if (how === "over" || !reference || pose) return blendedOver(below.clip, motion.clip, weights, parts);
+function blend(below: Motion, { motion, parts, reference, sway }: Given, { how }: MixSettings, weights: Float64Array): Motion["clip"] {
+  if (how === "over" || !reference) return blendedOver(below.clip, motion.clip, weights, parts);
   const mover = below.clip.positionJoints.indexOf(below.character.rig.mover);
   const shift = sway && ((f: number, slot: number) => (slot === mover ? sway(f) : [0, 0, 0]));
   return addedBehind(below.clip, motion.clip, reference, weights, parts, shift);
@@ -254,4 +257,19 @@ function tellStiffness(motion: Motion, joints: ReadonlySet<number>, weights: Flo
     "weight",
     "nothing moves below, so at less than full strength the movement only gets smaller and stiffer; lay it over a clip that moves, or take all of it",
   );
+}
+
+/** A body that comes back by more than this behind a range is told of, metres. */
+const COMES_BACK = 0.3;
+
+/** With its hips the body goes where the other clip takes it; behind the range it is back where it was. */
+function tellReturn({ clip: below, character }: Motion, mixed: Motion["clip"], joints: ReadonlySet<number>, { end, frameCount, note }: PatchContext): void {
+  if (!joints.has(character.rig.hips) || end >= frameCount - 1) return;
+  const slot = Math.max(0, below.positionJoints.indexOf(character.rig.mover));
+  const [a, b] = [new Float64Array(3), new Float64Array(3)];
+  readPosition(below, slot, end, a, 0);
+  readPosition(mixed, slot, end, b, 0);
+  const way = Math.hypot(a[0] - b[0], a[2] - b[2]);
+  if (way > COMES_BACK)
+    note("range", `behind the range the body comes back to where it was, by ${way.toFixed(1)} m; let the range go to the end, or join the other clip instead`);
 }

@@ -16,10 +16,11 @@ export function MixFields({ patch }: { patch: Patch }) {
   useOtherClips((s) => s.rows);
   const seconds = (settings.clip && lengthOfOther(settings.clip)) ?? 0;
   const frames = Math.round(seconds * fps);
+  const added = settings.how === "added" && settings.clip !== null;
   const set = (name: keyof MixSettings, value: unknown, label: string) => change(`${label} of ${patch.name}`, (d) => withSetting(d, patch.id, name, value));
   return (
     <div className="border-t border-line py-2">
-      {settings.pose ? (
+      {settings.pose && !settings.clip ? (
         <p className="flex items-center justify-between gap-2 py-1">
           <span>A kept pose is laid over, all the while</span>
           <Button className="h-6.5!" onClick={() => set("pose", null, "Clip instead of the pose")}>
@@ -95,12 +96,21 @@ export function MixFields({ patch }: { patch: Patch }) {
       <BodyPicker patch={patch} />
       <RecordField />
       <details className="pt-1">
-        <summary className="cursor-pointer text-ink-soft">A kept pose instead of a clip</summary>
+        <summary className="cursor-pointer text-ink-soft">{added ? "A kept pose that the difference is to" : "A kept pose instead of a clip"}</summary>
+        {added && settings.pose && (
+          <Button className="mt-1 h-6.5!" onClick={() => set("pose", null, "Reference")}>
+            Its own reference again
+          </Button>
+        )}
         <KeptPoses
           kind="pose"
-          label="Kept poses to lay over"
-          verb="Lay over"
-          onUse={(row) => change(`Pose of ${patch.name}`, (d) => withPatch(d, patch.id, { settings: { ...patch.settings, pose: row.data } }))}
+          label={added ? "Kept poses that the difference is to" : "Kept poses to lay over"}
+          verb={added ? "Differ from" : "Lay over"}
+          onUse={(row) =>
+            change(`Pose of ${patch.name}`, (d) =>
+              withPatch(d, patch.id, { settings: { ...patch.settings, pose: row.data, ...(added ? {} : { clip: null }) } }),
+            )
+          }
         />
       </details>
     </div>
