@@ -57,7 +57,7 @@ describe("the page's guard", () => {
       }, test.server.url);
       expect(answers[0]).toBe("refused");
       expect(answers[2]).toBe("refused");
-      expect(await (await fetch(`${test.server.url}/api/health`)).json()).toMatchObject({ ok: true, clips: 12 });
+      expect(await (await fetch(`${test.server.url}/api/health`)).json()).toMatchObject({ ok: true, clips: 16 });
     } finally {
       stranger.closeAllConnections();
       stranger.close();

@@ -225,7 +225,7 @@ describe("the other hand", () => {
     await page.getByText(/is in the library/).waitFor();
     const { source } = await savedWork(page, test.server.url);
 
-    const clips = (await (await fetch(`${test.server.url}/api/clips`)).json()) as { id: string; name: string }[];
+    const clips = ((await (await fetch(`${test.server.url}/api/clips?limit=200`)).json()) as { clips: { id: string; name: string }[] }).clips;
     const copy = clips.find((c) => c.name === name);
     if (!copy) throw new Error(`no clip ${name} in ${clips.map((c) => c.name).join(", ")}`);
     const bytes = new Uint8Array(await (await fetch(`${test.server.url}/api/clips/${copy.id}/source`)).arrayBuffer());

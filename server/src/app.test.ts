@@ -9,7 +9,8 @@ import type { ExportResult } from "./export.ts";
 import type { ClipRow } from "./store/clips.ts";
 import { openDatabase } from "./store/database.ts";
 import type { HistoryRow, WorkRow } from "./store/works.ts";
-import { testServer } from "./testing.ts";
+import type { ChronoPicture } from "./summary.ts";
+import { testServer } from "./testing/testServer.ts";
 
 const server = testServer();
 const { app, ask, clips, db, upload, works } = server;
@@ -27,7 +28,8 @@ describe("the library", () => {
     expect(clip.name).toBe("Skating <b>walk</b>");
     expect(clip.summary).toMatchObject({ fps: 30, frames: 90, plan: "biped", unitScale: 0.01, upAxis: "y" });
     expect(clip.summary.worst?.kind).toBe("travel");
-    expect(clip.summary.picture.poses).toHaveLength(25);
+    expect((await ask<ChronoPicture>("GET", `/api/clips/${clip.id}/picture`)).data.poses).toHaveLength(25);
+    expect((await ask("GET", "/api/clips/none/picture")).status).toBe(404);
     const response = await app.request(`http://localhost/api/clips/${clip.id}/source`, { headers: { host: "localhost" } });
     expect(await response.text()).toBe(skatingBody());
     const { createHash } = await import("node:crypto");
@@ -193,7 +195,7 @@ describe("the door", () => {
     const folder = mkdtempSync(join(tmpdir(), "stride-db-"));
     const path = join(folder, "newer.db");
     const newer = openDatabase(path);
-    expect(newer.pragma("user_version", { simple: true })).toBe(4);
+    expect(newer.pragma("user_version", { simple: true })).toBe(5);
     newer.pragma("user_version = 99");
     newer.close();
     expect(() => openDatabase(path)).toThrow(/newer version/);

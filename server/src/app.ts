@@ -7,14 +7,15 @@ import { HTTPException } from "hono/http-exception";
 import { z } from "zod";
 import type { ExportResult, SuppliedBytes } from "./export.ts";
 import { localOnly } from "./guard.ts";
-import { jsonBody, LARGEST_CLIP, LARGEST_COMMAND, LARGEST_DOCUMENT, LARGEST_POSE, limited } from "./http.ts";
+import { asked, jsonBody, LARGEST_CLIP, LARGEST_COMMAND, LARGEST_DOCUMENT, LARGEST_POSE, limited } from "./http.ts";
 import { JobError, type JobPool } from "./pool.ts";
+import { CursorError, clipPages, clipQuerySchema } from "./store/clipPages.ts";
 import { type ClipRow, clipStore } from "./store/clips.ts";
 import type { Db } from "./store/database.ts";
 import { newPoseSchema, poseStore } from "./store/poses.ts";
 import { inputsOf, sourceStore } from "./store/sources.ts";
 import { workStore } from "./store/works.ts";
-import type { ClipSummary } from "./summary.ts";
+import type { ClipReading } from "./summary.ts";
 import { takeUpload, UploadError } from "./upload.ts";
 
 const name = z.string().trim().min(1, "a name is needed").max(200, "a name has at most 200 characters");
@@ -32,11 +33,6 @@ const restoreSchema = z.strictObject({ revision: z.int().min(1) });
 const command = limited(LARGEST_COMMAND, "the request");
 const missing = (what: string) => new HTTPException(404, { message: `there is no such ${what}` });
 
-/** A clip as the library lists it: with how many works draw on it beside those that stand on it. */
-export interface ListedClip extends ClipRow {
-  readonly drawnOnBy: number;
-}
-
 export interface AppOptions {
   /** where files lie while they are brought in */
   readonly uploads?: string;
@@ -45,6 +41,7 @@ export interface AppOptions {
 /** The whole server as Request → Response, on an open database. */
 export function createApp(db: Db, pool: JobPool, options: AppOptions = {}) {
   const clips = clipStore(db);
+  const pages = clipPages(db);
   const works = workStore(db);
   const poses = poseStore(db);
   const sources = sourceStore(db);
@@ -80,18 +77,16 @@ export function createApp(db: Db, pool: JobPool, options: AppOptions = {}) {
 
   const api = new Hono()
     .get("/health", (c) => c.json({ ok: true as const, clips: clips.count() }))
-    .get("/clips", (c) => {
-      const uses = sources.uses();
-      return c.json(clips.list().map((clip): ListedClip => ({ ...clip, drawnOnBy: uses.get(clip.sha256) ?? 0 })));
-    })
+    .get("/clips", asked(clipQuerySchema), (c) => c.json(pages.page(c.req.valid("query"))))
+    .get("/clips/facets", (c) => c.json(pages.facets()))
     .post("/clips", async (c) => {
       const upload = await takeUpload(c.req.raw, uploads, LARGEST_CLIP);
       try {
         const { fileName, sha256, path } = upload;
-        const summary = await pool.run<ClipSummary>({ kind: "summarize", source: { path }, fileName });
+        const reading = await pool.run<ClipReading>({ kind: "summarize", source: { path }, fileName });
         const title = clipNameOf(fileName).slice(0, 200) || "clip";
         const bytes = await readFile(path);
-        return c.json(clips.add({ name: title, fileName: fileName.slice(-255), bytes, sha256, tags: ["brought in"], summary }), 201);
+        return c.json(clips.add({ name: title, fileName: fileName.slice(-255), bytes, sha256, tags: ["brought in"], reading }), 201);
       } finally {
         await upload.drop();
       }
@@ -113,6 +108,12 @@ export function createApp(db: Db, pool: JobPool, options: AppOptions = {}) {
       if (!document) throw missing("version of a work on that clip");
       return c.json(document);
     })
+    .get("/clips/:id/picture", (c) => {
+      const picture = clips.picture(c.req.param("id"));
+      if (!picture) throw missing("picture");
+      // Asked for with the reading that it shows, so that it never changes under its address.
+      return c.json(picture, 200, { "Cache-Control": "private, max-age=31536000, immutable" });
+    })
     .patch("/clips/:id", command, jsonBody(readingSchema), async (c) => {
       const clip = clipOr404(c.req.param("id"));
       const change = c.req.valid("json");
@@ -121,14 +122,14 @@ export function createApp(db: Db, pool: JobPool, options: AppOptions = {}) {
         const unitScale = change.unitScale === undefined ? clip.unitScale : change.unitScale;
         const upAxis = change.upAxis === undefined ? clip.upAxis : change.upAxis;
         const bytes = clips.bytes(clip.id) ?? new Uint8Array();
-        const summary = await pool.run<ClipSummary>({
+        const reading = await pool.run<ClipReading>({
           kind: "summarize",
           source: { bytes },
           fileName: clip.fileName,
           unitScale: unitScale ?? undefined,
           upAxis: upAxis ?? undefined,
         });
-        clips.setReading(clip.id, unitScale, upAxis, summary);
+        clips.setReading(clip.id, unitScale, upAxis, reading);
       }
       return c.json(clipOr404(clip.id));
     })
@@ -198,6 +199,7 @@ export function createApp(db: Db, pool: JobPool, options: AppOptions = {}) {
   app.notFound((c) => c.json({ error: "there is nothing here" }, 404));
   app.onError((error, c) => {
     if (error instanceof HTTPException) return c.json({ error: error.message }, error.status);
+    if (error instanceof CursorError) return c.json({ error: error.message }, 400);
     if (error instanceof DocumentError || error instanceof MotionFormatError) return c.json({ error: error.message }, 422);
     if (error instanceof UploadError) return c.json({ error: error.message }, error.status);
     if (error instanceof JobError && error.expected) return c.json({ error: error.message }, 422);

@@ -32,3 +32,13 @@ export function jsonBody<T extends z.ZodType>(schema: T) {
     return c.json({ error: `${issue.path.join(".") || "request"}: ${issue.message}` }, 400);
   });
 }
+
+/** A query that is checked against a schema; the first problem is told with its field. */
+export function asked<T extends z.ZodType>(schema: T) {
+  return validator("query", (value: unknown, c) => {
+    const result = schema.safeParse(value);
+    if (result.success) return result.data as z.output<T>;
+    const issue = result.error.issues[0];
+    return c.json({ error: `${issue.path.join(".") || "query"}: ${issue.message}` }, 400);
+  });
+}

@@ -3,7 +3,7 @@ import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { skatingBody } from "../../motion/src/testing/skatingBody.ts";
 import type { PoseRow } from "./store/poses.ts";
 import type { WorkListRow, WorkRow } from "./store/works.ts";
-import { testServer } from "./testing.ts";
+import { testServer } from "./testing/testServer.ts";
 
 const server = testServer();
 const { ask, db } = server;

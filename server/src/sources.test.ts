@@ -4,7 +4,7 @@ import { skatingBody } from "../../motion/src/testing/skatingBody.ts";
 import type { ExportResult } from "./export.ts";
 import type { ClipRow } from "./store/clips.ts";
 import type { WorkRow } from "./store/works.ts";
-import { testServer } from "./testing.ts";
+import { testServer } from "./testing/testServer.ts";
 
 const server = testServer();
 const { ask, upload } = server;

@@ -29,6 +29,11 @@ export interface ClipSummary {
   readonly findings: number;
   /** the worst finding's words, such as "Right toe slides" with its figure */
   readonly worst: { readonly kind: FindingKind; readonly title: string; readonly value: number; readonly unit: string } | null;
+}
+
+/** What reading a clip gives: what lists tell of it, and its picture. */
+export interface ClipReading {
+  readonly summary: ClipSummary;
   readonly picture: ChronoPicture;
 }
 
@@ -42,13 +47,13 @@ export interface ChronoPicture {
 }
 
 /** Reads, checks and pictures a clip. Throws MotionFormatError on a file that cannot be read. Runs in a worker. */
-export function summarize(bytes: FileBytes, options: ReadOptions & { readonly fileName: string }): ClipSummary {
+export function summarize(bytes: FileBytes, options: ReadOptions & { readonly fileName: string }): ClipReading {
   const file = readMotion(bytes, options);
   const { base } = new Evaluator(oneSource(file.skeleton, file.clip)).evaluate(emptyWork());
   const measures = measure(base);
   const findings = findingsOf(base, measures);
   const worst = findings[0];
-  return {
+  const summary: ClipSummary = {
     fps: file.clip.fps,
     frames: file.clip.frameCount,
     joints: file.clip.jointCount,
@@ -59,11 +64,12 @@ export function summarize(bytes: FileBytes, options: ReadOptions & { readonly fi
     slideWorstCm: totalsOf(measures).slideWorstCm,
     findings: findings.length,
     worst: worst ? { kind: worst.kind, title: worst.title, value: worst.value, unit: worst.unit } : null,
-    picture: chronoPicture(
-      base,
-      measures.spans.map((s) => ({ point: s.contact.point, start: s.contact.start, end: s.contact.end, slideCm: s.slideCm })),
-    ),
   };
+  const picture = chronoPicture(
+    base,
+    measures.spans.map((s) => ({ point: s.contact.point, start: s.contact.start, end: s.contact.end, slideCm: s.slideCm })),
+  );
+  return { summary, picture };
 }
 
 /** Poses kept: every fourth stands in the picture, all of them play under the pointer. */

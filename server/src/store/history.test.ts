@@ -1,7 +1,7 @@
 import { emptyWork } from "@stride/motion";
 import { afterAll, beforeAll, expect, it } from "vitest";
 import { skatingBody } from "../../../motion/src/testing/skatingBody.ts";
-import { testServer } from "../testing.ts";
+import { testServer } from "../testing/testServer.ts";
 import { LARGEST_HISTORY, NEWEST_KEPT } from "./historyThinning.ts";
 import { workStore } from "./works.ts";
 

@@ -21,7 +21,6 @@ export function sourceStore(db: Db) {
   const using = db.prepare<[string], UsingWork>(
     "SELECT DISTINCT work.id, work.name FROM work_source JOIN work ON work.id = work_id WHERE sha256 = ? ORDER BY work.name",
   );
-  const countUses = db.prepare<[], { sha256: string; works: number }>("SELECT sha256, count(DISTINCT work_id) AS works FROM work_source GROUP BY sha256");
   const drawnBy = db.prepare<[string], { sha256: string; name: string; revision: number }>("SELECT sha256, name, revision FROM work_source WHERE work_id = ?");
   const self = db.prepare<[string], { name: string }>("SELECT name FROM work WHERE id = ?");
   const hasRevision = db.prepare<[string, number], { work_id: string }>(
@@ -34,8 +33,6 @@ export function sourceStore(db: Db) {
       clear.run(workId);
       for (const { sha256, name, work } of inputsOf(document)) insert.run(workId, sha256, name, work ?? 0);
     },
-    /** How many works draw on each clip that any draws on, by content. */
-    uses: (): ReadonlyMap<string, number> => new Map(countUses.all().map((row) => [row.sha256, row.works])),
     /** Works that draw on a clip of this content. */
     usedBy: (sha256: string): UsingWork[] => using.all(sha256),
     /** The work whose revision a reference means: of those that stand on the clip the one saved last. */

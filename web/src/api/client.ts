@@ -1,5 +1,19 @@
 import type { Work } from "@stride/motion";
-import type { Api, ClipRow, ExportResult, HistoryRow, ListedClip, NewPose, PoseRow, UnreadablePose, WorkListRow, WorkRow } from "@stride/server";
+import type {
+  Api,
+  ChronoPicture,
+  ClipFacets,
+  ClipOrder,
+  ClipPage,
+  ClipRow,
+  ExportResult,
+  HistoryRow,
+  NewPose,
+  PoseRow,
+  UnreadablePose,
+  WorkListRow,
+  WorkRow,
+} from "@stride/server";
 import { hc } from "hono/client";
 
 const api = hc<Api>("/api");
@@ -27,7 +41,34 @@ async function take<T>(response: Promise<{ ok: boolean; status: number; json(): 
   return data as T;
 }
 
-export const fetchClips = () => take<ListedClip[]>(api.clips.$get());
+/** What of the library is asked for. */
+export interface ClipAsk {
+  readonly search?: string;
+  readonly character?: string;
+  readonly needsWork?: boolean;
+  readonly order: ClipOrder;
+  readonly down: boolean;
+}
+
+/** Clips of one page. */
+const PAGE = 60;
+
+/** A page of the library; behind a place that an earlier page gave. */
+export const fetchClips = ({ search, character, needsWork, order, down }: ClipAsk, after: string | null) =>
+  take<ClipPage>(
+    api.clips.$get({
+      query: {
+        limit: String(PAGE),
+        order,
+        down: down ? "yes" : "no",
+        ...(search && { search }),
+        ...(character !== undefined && { character }),
+        ...(needsWork && { needsWork: "yes" as const }),
+        ...(after !== null && { after }),
+      },
+    }),
+  );
+export const fetchFacets = () => take<ClipFacets>(api.clips.facets.$get());
 export const fetchClip = (id: string) => take<ClipRow>(api.clips[":id"].$get({ param: { id } }));
 /** The clip that has this content. */
 export const fetchSourceClip = (sha256: string) => take<ClipRow>(api.sources[":sha256"].$get({ param: { sha256 } }));
@@ -51,6 +92,11 @@ export const exportWork = (id: string, json: { start: number; end: number; fps: 
 export const fetchPoses = () => take<(PoseRow | UnreadablePose)[]>(api.poses.$get());
 export const keepPose = (json: NewPose) => take<PoseRow>(api.poses.$post({ json }));
 export const deletePose = (id: string) => take<{ ok: true }>(api.poses[":id"].$delete({ param: { id } }));
+
+/** A clip's chronophotograph. Its address tells which reading of the clip it shows, so that it is asked for once. */
+export async function fetchPicture({ id, unitScale, upAxis }: Pick<ClipRow, "id" | "unitScale" | "upAxis">): Promise<ChronoPicture> {
+  return take<ChronoPicture>(fetch(`/api/clips/${encodeURIComponent(id)}/picture?reading=${unitScale ?? "own"}-${upAxis ?? "own"}`));
+}
 
 export async function fetchSource(id: string): Promise<Uint8Array> {
   const response = await fetch(`/api/clips/${encodeURIComponent(id)}/source`);

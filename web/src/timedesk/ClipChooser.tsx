@@ -1,13 +1,13 @@
 import type { SourceRef } from "@stride/motion";
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
 import { ChevronsUpDown } from "lucide-react";
 import { Popover } from "radix-ui";
-import { Fragment, useState } from "react";
+import { Fragment, useDeferredValue, useState } from "react";
 import { fetchClips, fetchWorks } from "../api/client.ts";
 import { knowClip, sourceKey, useOtherClips } from "../state/otherClips.ts";
-import { Chronophotograph } from "../ui/Chronophotograph.tsx";
 import { showSeconds } from "../ui/figures.ts";
+import { ClipPicture } from "./ClipPicture.tsx";
 
 /** Which clip of the library a patch draws on: as it came, or as one of its works has left it. */
 export function ClipChooser({ label, value, onChoose }: { label: string; value: SourceRef | null; onChoose: (ref: SourceRef) => void }) {
@@ -28,9 +28,7 @@ export function ClipChooser({ label, value, onChoose }: { label: string; value: 
             aria-label={`${label}: ${row?.name ?? value?.name ?? "none chosen"}. Choose another`}
             className="mt-1 flex w-full items-center gap-2 rounded-sm border border-line bg-paper py-0.5 pr-2 text-left hover:border-ink-soft"
           >
-            <span className="h-11 w-24 shrink-0 overflow-hidden">
-              {row && <Chronophotograph picture={row.summary.picture} seconds={seconds} playing={false} height={44} />}
-            </span>
+            <span className="h-11 w-24 shrink-0 overflow-hidden">{row && <ClipPicture clip={row} height={44} />}</span>
             <span className="min-w-0 flex-1">
               <span className={`block truncate ${value ? "font-semibold" : "text-ink-soft"}`}>{row?.name ?? value?.name ?? "Choose a clip"}</span>
               {value?.work !== undefined && <span className="block truncate text-xs text-ink-soft">as version {value.work} of its work left it</span>}
@@ -62,19 +60,27 @@ export function ClipChooser({ label, value, onChoose }: { label: string; value: 
 
 /** Clips with their pictures, found by typing; under each the works whose result may be meant instead. */
 export function Choices({ label, onChoose }: { label: string; onChoose: (ref: SourceRef) => void }) {
-  const clips = useQuery({ queryKey: ["clips"], queryFn: fetchClips });
+  const [search, setSearch] = useState("");
+  const words = useDeferredValue(search);
+  const clips = useQuery({
+    queryKey: ["clips", "choices", words],
+    queryFn: () => fetchClips({ search: words, order: "name", down: false }, null),
+    placeholderData: keepPreviousData,
+  });
   const works = useQuery({ queryKey: ["works"], queryFn: fetchWorks });
   const item = "flex cursor-pointer items-center gap-2 rounded-sm px-2 py-0.5 data-[selected=true]:bg-cobalt-wash";
   return (
-    <Command label={label} className="flex min-h-0 flex-col">
+    <Command label={label} shouldFilter={false} className="flex min-h-0 flex-col">
       <Command.Input
         autoFocus
+        value={search}
+        onValueChange={setSearch}
         placeholder="Which clip?"
         className="h-9 w-full shrink-0 border-b border-line bg-transparent px-3 outline-none placeholder:text-ink-soft"
       />
       <Command.List className="min-h-0 overflow-y-auto p-1">
         <Command.Empty className="px-3 py-3 text-ink-soft">No clip is called so.</Command.Empty>
-        {clips.data?.map((clip) => {
+        {clips.data?.clips.map((clip) => {
           const seconds = (clip.summary.frames - 1) / clip.summary.fps;
           const ref = { name: clip.fileName, sha256: clip.sha256 };
           const left = (works.data ?? []).filter((w) => w.clipId === clip.id && w.patches > 0 && w.problem === null);
@@ -82,7 +88,6 @@ export function Choices({ label, onChoose }: { label: string; onChoose: (ref: So
             <Fragment key={clip.id}>
               <Command.Item
                 value={`${clip.name} ${clip.id}`}
-                keywords={[...clip.tags]}
                 className={item}
                 onSelect={() => {
                   knowClip(clip);
@@ -90,7 +95,7 @@ export function Choices({ label, onChoose }: { label: string; onChoose: (ref: So
                 }}
               >
                 <span className="h-9 w-20 shrink-0 overflow-hidden">
-                  <Chronophotograph picture={clip.summary.picture} seconds={seconds} playing={false} height={36} />
+                  <ClipPicture clip={clip} height={36} />
                 </span>
                 <span className="min-w-0 flex-1 truncate">{clip.name}</span>
                 <span className="figure shrink-0 text-xs text-ink-soft">{showSeconds(seconds)}</span>
@@ -111,6 +116,9 @@ export function Choices({ label, onChoose }: { label: string; onChoose: (ref: So
             </Fragment>
           );
         })}
+        {clips.data && clips.data.total > clips.data.clips.length && (
+          <p className="px-3 py-2 text-xs text-ink-soft">and {clips.data.total - clips.data.clips.length} more; type to find one</p>
+        )}
       </Command.List>
     </Command>
   );

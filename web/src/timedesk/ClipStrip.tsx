@@ -8,8 +8,8 @@ import { joinSettings, joinsOf, type StripPiece, stripOf, withInserted, withMove
 import { frameMade } from "../state/times.ts";
 import { NAMES, useScale } from "../timescale/scale.ts";
 import { useFrameDrag } from "../timescale/useFrameDrag.ts";
-import { Chronophotograph } from "../ui/Chronophotograph.tsx";
 import { Choices } from "./ClipChooser.tsx";
+import { ClipPicture } from "./ClipPicture.tsx";
 
 const HEIGHT = 46;
 
@@ -130,7 +130,7 @@ function Strip() {
               >
                 {clip && b - a > 150 && (
                   <span className="h-8 w-20 shrink-0">
-                    <Chronophotograph picture={clip.summary.picture} seconds={1} playing={false} height={32} />
+                    <ClipPicture clip={clip} height={32} />
                   </span>
                 )}
                 <span className="truncate">{clip?.name ?? piece.name}</span>

@@ -5,6 +5,7 @@ import type { ClipRow } from "@stride/server";
 import clsx from "clsx";
 import { Circle, CircleDot, Copy, GripVertical, Trash2 } from "lucide-react";
 import { memo, useState } from "react";
+import { useClipPicture } from "../api/useClipPicture.ts";
 import { change, preview, shownDoc, useBench, withPatch } from "../state/bench.ts";
 import { useOtherClips } from "../state/otherClips.ts";
 import { frameSpansOf, goneReason, momentIn, reordered, sourceFrameOf } from "../state/times.ts";
@@ -239,7 +240,8 @@ function Lane({ patch }: { patch: Patch }) {
 
 /** A clip's silhouettes along a lane. */
 function LanePicture({ row, x, width }: { row: ClipRow; x: number; width: number }) {
-  const { picture } = row.summary;
+  const picture = useClipPicture(row);
+  if (!picture) return null;
   const tall = Math.max(0.8, picture.height) * 1.1;
   const scale = (ROW - 8) / tall;
   const count = Math.max(1, Math.min(picture.poses.length, Math.floor(width / 26)));

@@ -5,7 +5,12 @@ import { useEffect, useState } from "react";
 const SPACING = 4;
 
 /** A clip's picture: silhouettes along its travel with the footprints under them. While `playing`, one of them moves. */
-export function Chronophotograph({ picture, seconds, playing, height }: { picture: ChronoPicture; seconds: number; playing: boolean; height: number }) {
+export function Chronophotograph({ picture, ...rest }: { picture: ChronoPicture | null; seconds: number; playing: boolean; height: number }) {
+  // What is not there yet takes its room already.
+  return picture ? <Drawing picture={picture} {...rest} /> : <span className="block w-full" style={{ height: rest.height }} />;
+}
+
+function Drawing({ picture, seconds, playing, height }: { picture: ChronoPicture; seconds: number; playing: boolean; height: number }) {
   const [at, setAt] = useState(0);
   const count = picture.poses.length;
   useEffect(() => {

@@ -1,7 +1,7 @@
 import type { FindingKind } from "@stride/motion";
 import type { ClipRow, ListedClip } from "@stride/server";
 import { useState } from "react";
-import { Chronophotograph } from "../../ui/Chronophotograph.tsx";
+import { ClipPicture } from "../../timedesk/ClipPicture.tsx";
 import { showFigure, showSeconds } from "../../ui/figures.ts";
 
 export function clipSeconds(clip: ClipRow): number {
@@ -52,7 +52,7 @@ export function ClipCard({ clip, onOpen }: { clip: ListedClip; onOpen: () => voi
       onBlur={() => setPlaying(false)}
       className="flex flex-col overflow-hidden rounded-sm border border-line bg-sheet text-left hover:border-ink-soft focus-visible:border-cobalt"
     >
-      <Chronophotograph picture={clip.summary.picture} seconds={clipSeconds(clip)} playing={playing} height={166} />
+      <ClipPicture clip={clip} playing={playing} height={166} />
       <span className="flex w-full items-start justify-between gap-3 border-t border-line px-3 py-2.5">
         <span className="min-w-0">
           <span className="block truncate font-semibold" title={clip.name}>

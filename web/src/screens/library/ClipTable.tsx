@@ -1,17 +1,23 @@
-import type { ClipRow } from "@stride/server";
-import { createColumnHelper, flexRender, getCoreRowModel, getSortedRowModel, useReactTable } from "@tanstack/react-table";
+import type { ClipOrder, ClipRow, ListedClip } from "@stride/server";
+import { createColumnHelper, flexRender, getCoreRowModel, useReactTable } from "@tanstack/react-table";
 import { ArrowDown, ArrowUp } from "lucide-react";
-import { type RefObject, useRef } from "react";
+import { type RefObject, useMemo, useRef } from "react";
 import { showSeconds } from "../../ui/figures.ts";
 import { useVirtualRows } from "../../ui/useVirtualRows.ts";
 import { clipSeconds, Verdict } from "./ClipCard.tsx";
 
-const column = createColumnHelper<ClipRow>();
+/** How the table is sorted: by the server, since only some of its rows are here. */
+export interface ClipSorting {
+  readonly order: ClipOrder;
+  readonly down: boolean;
+}
+
+const column = createColumnHelper<ListedClip>();
 const columns = [
-  column.accessor("name", { header: "Clip" }),
-  column.accessor((c) => c.tags.join(", "), { id: "tags", header: "Tags" }),
+  column.accessor("name", { id: "name", header: "Clip" }),
+  column.accessor((c) => c.tags.join(", "), { id: "character", header: "Tags" }),
   column.accessor((c) => clipSeconds(c), { id: "length", header: "Length", cell: (cell) => <span className="figure">{showSeconds(cell.getValue())}</span> }),
-  column.accessor((c) => c.summary.fps, { id: "fps", header: "Rate", cell: (cell) => <span className="figure">{cell.getValue()} fps</span> }),
+  column.accessor((c) => c.summary.fps, { id: "rate", header: "Rate", cell: (cell) => <span className="figure">{cell.getValue()} fps</span> }),
   column.accessor((c) => c.summary.joints, { id: "joints", header: "Joints", cell: (cell) => <span className="figure">{cell.getValue()}</span> }),
   column.accessor((c) => c.summary.slideWorstCm, {
     id: "slide",
@@ -24,22 +30,42 @@ const columns = [
 /** A row's height, pixels. */
 const ROW = 33;
 
-/** The library as a table, sortable by every column. */
-export function ClipTable({ clips, scroller, onOpen }: { clips: ClipRow[]; scroller: RefObject<HTMLElement | null>; onOpen: (clip: ClipRow) => void }) {
-  const table = useReactTable({ data: clips, columns, getCoreRowModel: getCoreRowModel(), getSortedRowModel: getSortedRowModel() });
+interface ClipTableProps {
+  readonly clips: readonly ListedClip[];
+  /** how many there are in all */
+  readonly total: number;
+  readonly sorting: ClipSorting;
+  readonly onSort: (sorting: ClipSorting) => void;
+  readonly scroller: RefObject<HTMLElement | null>;
+  readonly onOpen: (clip: ClipRow) => void;
+}
+
+/** The library as a table, sortable by every column. Columns bear the names of the library's own orders. */
+export function ClipTable({ clips, total, sorting, onSort, scroller, onOpen }: ClipTableProps) {
+  const data = useMemo(() => [...clips], [clips]);
+  const table = useReactTable({ data, columns, getCoreRowModel: getCoreRowModel(), manualSorting: true });
   const { rows } = table.getRowModel();
   const body = useRef<HTMLTableSectionElement>(null);
   const shown = useVirtualRows({ count: rows.length, scroller, inside: body, rowHeight: ROW, beyond: 20, keyOf: (index) => rows[index].id });
   return (
-    <table aria-rowcount={rows.length + 1} className="w-full border border-line bg-sheet">
+    <table aria-rowcount={total + 1} className="w-full border border-line bg-sheet">
       <thead>
         {table.getHeaderGroups().map((group) => (
           <tr key={group.id} className="border-b border-line text-left">
             {group.headers.map((header) => {
-              const sorted = header.column.getIsSorted();
+              const sorted = sorting.order === header.column.id ? (sorting.down ? "desc" : "asc") : null;
               return (
                 <th key={header.id} className="px-3 py-2 font-semibold" aria-sort={sorted === "asc" ? "ascending" : sorted === "desc" ? "descending" : "none"}>
-                  <button type="button" className="inline-flex items-center gap-1" onClick={header.column.getToggleSortingHandler()}>
+                  <button
+                    type="button"
+                    className="inline-flex items-center gap-1"
+                    onClick={() =>
+                      onSort({
+                        order: header.column.id as ClipOrder,
+                        down: sorted === null ? header.column.id !== "name" && header.column.id !== "character" : sorted === "asc",
+                      })
+                    }
+                  >
                     {flexRender(header.column.columnDef.header, header.getContext())}
                     {sorted === "asc" && <ArrowUp size={12} />}
                     {sorted === "desc" && <ArrowDown size={12} />}

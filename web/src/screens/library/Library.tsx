@@ -1,30 +1,35 @@
 import { READ_ENDINGS } from "@stride/motion";
-import type { ClipRow } from "@stride/server";
+import type { ClipOrder, ClipRow } from "@stride/server";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import clsx from "clsx";
 import { LayoutGrid, Moon, Rows3, Sun, Upload } from "lucide-react";
-import { type DragEvent, type RefObject, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { type DragEvent, type RefObject, useDeferredValue, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { toast } from "sonner";
-import { createWork, fetchClips, fetchWorks } from "../../api/client.ts";
+import { type ClipAsk, createWork, fetchFacets, fetchWorks } from "../../api/client.ts";
 import { Button, IconButton } from "../../ui/Button.tsx";
 import { Mark } from "../../ui/Mark.tsx";
 import { useNight } from "../../ui/useNight.ts";
 import { VirtualList } from "../../ui/VirtualList.tsx";
-import { ClipCard, clipSeconds } from "./ClipCard.tsx";
-import { ClipTable } from "./ClipTable.tsx";
+import { ClipCard } from "./ClipCard.tsx";
+import { type ClipSorting, ClipTable } from "./ClipTable.tsx";
 import { ImportRows } from "./ImportRows.tsx";
 import { PosesSection } from "./PosesSection.tsx";
 import { UnreadableWorks } from "./UnreadableWorks.tsx";
+import { type ClipsShown, useClips } from "./useClips.ts";
 import { useImports } from "./useImports.ts";
 
+/** What cards may be sorted by: the library's own orders, and which end comes first. */
 const ORDERS = {
-  worst: { label: "worst finding", compare: (a: ClipRow, b: ClipRow) => b.summary.slideWorstCm - a.summary.slideWorstCm },
-  newest: { label: "newest", compare: (a: ClipRow, b: ClipRow) => b.createdAt.localeCompare(a.createdAt) },
-  name: { label: "name", compare: (a: ClipRow, b: ClipRow) => a.name.localeCompare(b.name) },
-  length: { label: "length", compare: (a: ClipRow, b: ClipRow) => clipSeconds(b) - clipSeconds(a) },
-} as const;
+  slide: { label: "worst finding", down: true },
+  newest: { label: "newest", down: true },
+  name: { label: "name", down: false },
+  length: { label: "length", down: true },
+} as const satisfies Partial<Record<ClipOrder, { label: string; down: boolean }>>;
 type Order = keyof typeof ORDERS;
+
+/** The choice beside the characters: clips that anything is found in. */
+const NEEDS_WORK = "needs work";
 
 /** Narrowest card, the gap between two, what is left free on both sides, and a card's usual height, pixels. */
 const CARD_WIDTH = 380;
@@ -51,11 +56,12 @@ function useColumns(scroller: RefObject<HTMLElement | null>): number {
 export function Library() {
   const navigate = useNavigate();
   const queries = useQueryClient();
-  const clips = useQuery({ queryKey: ["clips"], queryFn: fetchClips });
+  const facets = useQuery({ queryKey: ["clips", "facets"], queryFn: fetchFacets });
   const works = useQuery({ queryKey: ["works"], queryFn: fetchWorks });
   const [search, setSearch] = useState("");
   const [tag, setTag] = useState<string | null>(null);
-  const [order, setOrder] = useState<Order>("worst");
+  const [order, setOrder] = useState<Order>("slide");
+  const [sorting, setSorting] = useState<ClipSorting>({ order: "slide", down: true });
   const [table, setTable] = useState(false);
   const [over, setOver] = useState(false);
   const [night, setNight] = useNight();
@@ -63,6 +69,15 @@ export function Library() {
   const scroller = useRef<HTMLElement>(null);
   const columns = useColumns(scroller);
   const imports = useImports();
+  const words = useDeferredValue(search);
+  const ask: ClipAsk = {
+    search: words,
+    ...(tag !== null && tag !== NEEDS_WORK && { character: tag }),
+    needsWork: tag === NEEDS_WORK,
+    ...(table ? sorting : { order, down: ORDERS[order].down }),
+  };
+  const clips = useClips(ask);
+  const shown = clips.rows;
   const open = useMutation({
     mutationFn: async (clip: ClipRow) => works.data?.find((w) => w.clipId === clip.id) ?? (await createWork(clip.id, clip.name)),
     onSuccess: (work) => {
@@ -71,21 +86,6 @@ export function Library() {
     },
     onError: (error) => toast.error(error.message),
   });
-
-  const all = clips.data ?? [];
-  const tags = useMemo(() => {
-    const counts = new Map<string, number>();
-    for (const clip of all) counts.set(clip.tags[0] ?? "", (counts.get(clip.tags[0] ?? "") ?? 0) + 1);
-    return [...counts].filter(([name]) => name !== "");
-  }, [all]);
-  const needsWork = all.filter((c) => c.summary.findings > 0).length;
-  const shown = useMemo(() => {
-    const words = search.toLowerCase().split(/\s+/).filter(Boolean);
-    return all
-      .filter((c) => tag === null || (tag === "needs work" ? c.summary.findings > 0 : c.tags[0] === tag))
-      .filter((c) => words.every((w) => `${c.name} ${c.fileName} ${c.tags.join(" ")}`.toLowerCase().includes(w)))
-      .sort(ORDERS[order].compare);
-  }, [all, tag, search, order]);
 
   const rows = useMemo(
     () => Array.from({ length: Math.ceil(shown.length / columns) }, (_, i) => shown.slice(i * columns, (i + 1) * columns)),
@@ -141,11 +141,11 @@ export function Library() {
           aria-label="Search clips"
           className="h-8 w-70 rounded-sm border border-line bg-sheet px-3 placeholder:text-ink-soft"
         />
-        <Chip on={tag === null} onClick={() => setTag(null)}>{`All ${all.length}`}</Chip>
-        {tags.map(([name, count]) => (
+        <Chip on={tag === null} onClick={() => setTag(null)}>{`All ${facets.data?.total ?? ""}`}</Chip>
+        {facets.data?.characters.map(({ name, count }) => (
           <Chip key={name} on={tag === name} onClick={() => setTag(name)}>{`${name} ${count}`}</Chip>
         ))}
-        {needsWork > 0 && <Chip on={tag === "needs work"} onClick={() => setTag("needs work")}>{`needs work ${needsWork}`}</Chip>}
+        {(facets.data?.needsWork ?? 0) > 0 && <Chip on={tag === NEEDS_WORK} onClick={() => setTag(NEEDS_WORK)}>{`needs work ${facets.data?.needsWork}`}</Chip>}
         <span className="flex-1" />
         <label className="flex items-center gap-2 text-ink-soft">
           sorted by
@@ -170,21 +170,23 @@ export function Library() {
       </div>
       <ImportRows rows={imports.rows} onDismiss={imports.dismiss} />
       <main ref={scroller} className="min-h-0 flex-1 overflow-auto px-4.5 py-3.5">
-        {clips.isPending && <p className="py-16 text-center text-ink-soft">Reading the library…</p>}
-        {clips.isError && (
+        {clips.pending && <p className="py-16 text-center text-ink-soft">Reading the library…</p>}
+        {clips.error && (
           <p role="alert" className="py-16 text-center text-coral-ink">
             {clips.error.message}
           </p>
         )}
-        {clips.data && shown.length === 0 && (
+        {!clips.pending && !clips.error && shown.length === 0 && (
           <p className="py-16 text-center text-ink-soft">
-            {all.length === 0
+            {facets.data?.total === 0
               ? `The library is empty. Drop captured ${READ_ENDINGS.join(", ")} files here to begin.`
               : "No clip matches. Clear the search to see all of them."}
           </p>
         )}
         {table ? (
-          shown.length > 0 && <ClipTable clips={shown} scroller={scroller} onOpen={(clip) => open.mutate(clip)} />
+          shown.length > 0 && (
+            <ClipTable clips={shown} total={clips.total} sorting={sorting} onSort={setSorting} scroller={scroller} onOpen={(clip) => open.mutate(clip)} />
+          )
         ) : (
           <VirtualList items={rows} scroller={scroller} rowHeight={CARD_HEIGHT} keyOf={(row) => row[0].id} rowClassName={() => "pb-3.5"}>
             {(row) => (
@@ -196,6 +198,7 @@ export function Library() {
             )}
           </VirtualList>
         )}
+        <More of={clips} />
         <PosesSection search={search} />
         <UnreadableWorks works={works.data ?? []} />
       </main>
@@ -204,6 +207,24 @@ export function Library() {
           Drop to bring them in
         </div>
       )}
+    </div>
+  );
+}
+
+/** Where the list ends so far: what comes behind it is asked for before one gets there. */
+function More({ of }: { of: ClipsShown }) {
+  const mark = useRef<HTMLDivElement>(null);
+  const { more, busy, next } = of;
+  useEffect(() => {
+    const element = mark.current;
+    if (!element || !more) return;
+    const observer = new IntersectionObserver(([entry]) => entry.isIntersecting && next(), { rootMargin: "1600px" });
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, [more, next]);
+  return (
+    <div ref={mark} className="min-h-px py-1 text-center text-ink-soft" role="status">
+      {busy ? "Reading more clips…" : ""}
     </div>
   );
 }

@@ -11,6 +11,8 @@ export interface ImportRow {
 }
 
 let nextId = 1;
+/** Clips that came in are shown no more often than this, milliseconds. */
+const SHOWN_EVERY_MS = 2000;
 
 /** Files on their way into the library: one row each, two at a time; one that fails says why and stops no other. */
 export function useImports() {
@@ -22,6 +24,13 @@ export function useImports() {
       setRows((old) => [...old.filter((r) => r.state !== "done"), ...fresh.map((f) => f.row)]);
       const change = (id: number, part: Partial<ImportRow>) => setRows((old) => old.map((r) => (r.id === id ? { ...r, ...part } : r)));
       const queue = [...fresh];
+      // What came in is shown now and then: of many files each one would have everything read anew.
+      let last = 0;
+      const shown = (now = performance.now()) => {
+        if (now - last < SHOWN_EVERY_MS) return;
+        last = now;
+        void queries.invalidateQueries({ queryKey: ["clips"] });
+      };
       const work = async () => {
         for (let next = queue.shift(); next; next = queue.shift()) {
           const { id } = next.row;
@@ -29,13 +38,14 @@ export function useImports() {
           try {
             await uploadClip(next.file, (share) => change(id, { share, state: share >= 1 ? "checking" : "sending" }));
             change(id, { state: "done", share: 1 });
-            await queries.invalidateQueries({ queryKey: ["clips"] });
+            shown();
           } catch (error) {
             change(id, { state: "failed", error: error instanceof Error ? error.message : String(error) });
           }
         }
       };
       await Promise.all([work(), work()]);
+      await queries.invalidateQueries({ queryKey: ["clips"] });
     },
     [queries],
   );

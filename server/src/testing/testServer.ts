@@ -1,10 +1,10 @@
 import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { createApp } from "./app.ts";
-import { JobPool } from "./pool.ts";
-import type { ClipRow } from "./store/clips.ts";
-import { type Db, openDatabase } from "./store/database.ts";
+import { createApp } from "../app.ts";
+import { JobPool } from "../pool.ts";
+import type { ClipRow } from "../store/clips.ts";
+import { type Db, openDatabase } from "../store/database.ts";
 
 type Answer<T> = Promise<{ readonly status: number; readonly data: T }>;
 

@@ -1,0 +1,167 @@
+import { z } from "zod";
+import type { ClipSummary } from "../summary.ts";
+import type { Db } from "./database.ts";
+
+/** What a list may be sorted by, and the column that it is. */
+const ORDERS = {
+  name: "name COLLATE NOCASE",
+  newest: "created_at",
+  character: "character COLLATE NOCASE",
+  length: "seconds",
+  rate: "fps",
+  joints: "joints",
+  slide: "slide",
+  findings: "findings",
+} as const;
+export type ClipOrder = keyof typeof ORDERS;
+
+/** Most rows of one page. */
+const MOST_ROWS = 200;
+
+/** What is asked of the library: words that are begun, a character, what needs work, an order, and where the page before ended. */
+export const clipQuerySchema = z.object({
+  search: z.string().max(200).optional(),
+  character: z.string().max(200).optional(),
+  needsWork: z.enum(["yes"]).optional(),
+  order: z.enum(Object.keys(ORDERS) as [ClipOrder, ...ClipOrder[]]).default("slide"),
+  down: z.enum(["yes", "no"]).default("yes"),
+  after: z.string().max(2000).optional(),
+  limit: z.coerce.number().int().min(1).max(MOST_ROWS).default(60),
+});
+export type ClipQuery = z.infer<typeof clipQuerySchema>;
+
+interface RawRow {
+  id: string;
+  name: string;
+  file_name: string;
+  sha256: string;
+  unit_scale: number | null;
+  up_axis: "y" | "z" | null;
+  tags: string;
+  summary: string;
+  created_at: string;
+  uses: number;
+  at: string | number;
+}
+
+/** A clip as lists show it: with how many works draw on it beside those that stand on it. */
+export interface ListedClip {
+  readonly id: string;
+  readonly name: string;
+  readonly fileName: string;
+  readonly sha256: string;
+  readonly unitScale: number | null;
+  readonly upAxis: "y" | "z" | null;
+  readonly tags: readonly string[];
+  readonly summary: ClipSummary;
+  readonly createdAt: string;
+  readonly drawnOnBy: number;
+}
+
+/** Some rows of the library, and how to ask for the next ones. */
+export interface ClipPage {
+  readonly clips: readonly ListedClip[];
+  /** how many there are in all that match */
+  readonly total: number;
+  /** null behind the last */
+  readonly next: string | null;
+}
+
+/** What the whole library holds, to choose from. */
+export interface ClipFacets {
+  readonly total: number;
+  readonly needsWork: number;
+  readonly characters: readonly { readonly name: string; readonly count: number }[];
+}
+
+/** A place in a list that cannot be read. */
+export class CursorError extends Error {
+  override readonly name = "CursorError";
+}
+
+/** The library in pages by cursor: rows behind the last one that was seen, however many come or go before it. */
+export function clipPages(db: Db) {
+  const facets = {
+    total: db.prepare<[], { count: number }>("SELECT count(*) AS count FROM clip"),
+    needsWork: db.prepare<[], { count: number }>("SELECT count(*) AS count FROM clip WHERE findings > 0"),
+    characters: db.prepare<[], { name: string; count: number }>(
+      "SELECT character AS name, count(*) AS count FROM clip WHERE character <> '' GROUP BY character COLLATE NOCASE ORDER BY min(created_at), min(rowid)",
+    ),
+  };
+  return {
+    facets: (): ClipFacets => ({
+      total: facets.total.get()?.count ?? 0,
+      needsWork: facets.needsWork.get()?.count ?? 0,
+      characters: facets.characters.all(),
+    }),
+    /** Throws CursorError for a place that none of these lists gave. */
+    page({ search, character, needsWork, order, down, after, limit }: ClipQuery): ClipPage {
+      const conditions: string[] = [];
+      const values: (string | number)[] = [];
+      const words = wordsOf(search ?? "");
+      if (words) {
+        conditions.push("clip.rowid IN (SELECT rowid FROM clip_text WHERE clip_text MATCH ?)");
+        values.push(words);
+      }
+      if (character !== undefined) {
+        conditions.push("character = ? COLLATE NOCASE");
+        values.push(character);
+      }
+      if (needsWork) conditions.push("findings > 0");
+      const where = (list: readonly string[]) => (list.length > 0 ? `WHERE ${list.join(" AND ")}` : "");
+      const total = db.prepare<(string | number)[], { count: number }>(`SELECT count(*) AS count FROM clip ${where(conditions)}`).get(...values)?.count ?? 0;
+      const column = ORDERS[order];
+      const [direction, sign] = down === "yes" ? (["DESC", "<"] as const) : (["ASC", ">"] as const);
+      if (after !== undefined) {
+        const [at, id] = placeOf(after);
+        conditions.push(`(${column}, clip.id) ${sign} (?, ?)`);
+        values.push(at, id);
+      }
+      const rows = db
+        .prepare<(string | number)[], RawRow>(
+          `SELECT clip.id, clip.name, file_name, clip.sha256, unit_scale, up_axis, tags, summary, created_at, ${column} AS at,
+             (SELECT count(DISTINCT work_id) FROM work_source WHERE work_source.sha256 = clip.sha256) AS uses
+           FROM clip ${where(conditions)} ORDER BY ${column} ${direction}, clip.id ${direction} LIMIT ?`,
+        )
+        .all(...values, limit + 1);
+      const shown = rows.slice(0, limit);
+      const last = shown.at(-1);
+      return {
+        clips: shown.map(fromRaw),
+        total,
+        next: rows.length > limit && last ? Buffer.from(JSON.stringify([last.at, last.id])).toString("base64url") : null,
+      };
+    },
+  };
+}
+
+function fromRaw(raw: RawRow): ListedClip {
+  return {
+    id: raw.id,
+    name: raw.name,
+    fileName: raw.file_name,
+    sha256: raw.sha256,
+    unitScale: raw.unit_scale,
+    upAxis: raw.up_axis,
+    tags: JSON.parse(raw.tags) as string[],
+    summary: JSON.parse(raw.summary) as ClipSummary,
+    createdAt: raw.created_at,
+    drawnOnBy: raw.uses,
+  };
+}
+
+/** Words as FTS5 asks for them: each begun, all of them there; null where there is none. Quotes keep its own syntax out. */
+export function wordsOf(search: string): string | null {
+  const words = search.match(/[\p{L}\p{N}]+/gu) ?? [];
+  return words.length > 0 ? words.map((word) => `"${word}"*`).join(" ") : null;
+}
+
+const placeSchema = z.tuple([z.union([z.string(), z.number()]), z.string()]);
+
+function placeOf(cursor: string): [string | number, string] {
+  try {
+    return placeSchema.parse(JSON.parse(Buffer.from(cursor, "base64url").toString("utf8")));
+  } catch {
+    throw new CursorError("this place in the list is not known; read it from its start");
+  }
+}
