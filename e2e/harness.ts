@@ -33,11 +33,14 @@ export interface RunningServer {
 interface ServerOptions {
   readonly page?: string;
   readonly preload?: readonly string[];
+  /** what is put into its data folder before it starts */
+  readonly prepare?: (data: string) => void;
 }
 
 /** Starts the real server with an empty data folder on a free port; the demo clips load by themselves. */
-export async function startServer({ page, preload = [] }: ServerOptions = {}): Promise<RunningServer> {
+export async function startServer({ page, preload = [], prepare }: ServerOptions = {}): Promise<RunningServer> {
   const data = mkdtempSync(join(tmpdir(), "stride-e2e-"));
+  prepare?.(data);
   const child = spawn(process.execPath, ["--import", "tsx", ...preload.flatMap((module) => ["--import", module]), "server/src/main.ts"], {
     cwd: ROOT,
     env: { ...process.env, STRIDE_DATA: data, PORT: "0", ...(page && { STRIDE_PAGE: page }) },
