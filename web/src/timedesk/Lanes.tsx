@@ -1,17 +1,16 @@
 import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
 import { SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import { type Patch, patchKind } from "@stride/motion";
-import type { ClipRow } from "@stride/server";
 import clsx from "clsx";
 import { Circle, CircleDot, Copy, GripVertical, Trash2 } from "lucide-react";
 import { memo, useState } from "react";
-import { useClipPicture } from "../api/useClipPicture.ts";
 import { change, preview, shownDoc, useBench, withPatch } from "../state/bench.ts";
 import { useOtherClips } from "../state/otherClips.ts";
 import { frameSpansOf, goneReason, momentIn, reordered, sourceFrameOf } from "../state/times.ts";
 import { NAMES, useScale } from "../timescale/scale.ts";
 import { type FrameDrag, useFrameDrag } from "../timescale/useFrameDrag.ts";
 import { IconButton } from "../ui/Button.tsx";
+import { LanePicture } from "./LanePicture.tsx";
 import { duplicatePatch, removePatch } from "./patchActions.ts";
 
 const ROW = 24;
@@ -174,7 +173,7 @@ function Lane({ patch }: { patch: Patch }) {
           )}
           {other && spans.length > 0 && x1 - x0 > 60 && (
             <g pointerEvents="none">
-              {other.row && x1 - x0 > 240 && <LanePicture row={other.row} x={x0 + 180} width={x1 - x0 - 190} />}
+              {other.row && x1 - x0 > 240 && <LanePicture row={other.row} x={x0 + 180} width={x1 - x0 - 190} height={ROW} />}
               <text x={x0 + 8} y={ROW - 8} fontSize={11} fill="var(--ink)" style={{ paintOrder: "stroke", stroke: "var(--sheet)", strokeWidth: 3 }}>
                 {other.name}
               </text>
@@ -235,39 +234,6 @@ function Lane({ patch }: { patch: Patch }) {
         </g>
       </svg>
     </div>
-  );
-}
-
-/** A clip's silhouettes along a lane. */
-function LanePicture({ row, x, width }: { row: ClipRow; x: number; width: number }) {
-  const picture = useClipPicture(row);
-  if (!picture) return null;
-  const tall = Math.max(0.8, picture.height) * 1.1;
-  const scale = (ROW - 8) / tall;
-  const count = Math.max(1, Math.min(picture.poses.length, Math.floor(width / 26)));
-  return (
-    <g opacity={0.6}>
-      {Array.from({ length: count }, (_, i) => {
-        const pose = picture.poses[Math.round((i * (picture.poses.length - 1)) / Math.max(1, count - 1))];
-        const points = pose.flatMap((s) => s.points);
-        const left = Math.min(...points.filter((_, k) => k % 2 === 0));
-        return (
-          <g key={i} transform={`translate(${x + (i + 0.5) * (width / count)} ${ROW - 4}) scale(${scale}) translate(${-left - 0.3} 0)`}>
-            {pose.map((strip, k) => (
-              <polyline
-                key={k}
-                points={strip.points.map((v, n) => (n % 2 === 0 ? `${v}` : `,${-v} `)).join("")}
-                fill="none"
-                stroke="var(--ink)"
-                strokeWidth={strip.width}
-                strokeLinecap="round"
-                strokeLinejoin="round"
-              />
-            ))}
-          </g>
-        );
-      })}
-    </g>
   );
 }
 
