@@ -4,7 +4,7 @@ import type { Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
 import { skatingBody } from "../motion/src/testing/skatingBody.ts";
 import { useBrowserTest } from "./fixture.ts";
-import { newPage, openClip, settled } from "./harness.ts";
+import { addFromMenu, newPage, openClip, settled } from "./harness.ts";
 
 const test = useBrowserTest({ draws: false });
 
@@ -134,6 +134,17 @@ describe("every screen", () => {
       await settled(page);
       await inspect(page, kind);
     }
+    for (const [kind, field] of [
+      ["Mix", /^Other clip/],
+      ["Join", /^Clip that follows/],
+      ["Settle", /^Pose from/],
+    ] as const) {
+      await addFromMenu(page, kind);
+      await page.getByRole("button", { name: field }).click();
+      await page.getByRole("option", { name: /^Porter, unhurried walk/ }).click();
+      await settled(page);
+      await inspect(page, kind);
+    }
     for (const [button, heading] of [
       ["Body map", "Body map"],
       ["Export…", "Export"],
@@ -170,11 +181,13 @@ async function inspect(page: Page, screen: string): Promise<void> {
   await expectNothingCutOff(page, screen);
 }
 
-/** No control or text lies outside the window, and the page itself does not scroll sideways. */
+/** No control or text lies outside the window, and the page itself does not scroll: what is on it does. */
 async function expectNothingCutOff(page: Page, screen = ""): Promise<void> {
   const outside = await page.evaluate(() => {
     const found: string[] = [];
-    if (document.documentElement.scrollWidth > window.innerWidth) found.push(`page is ${document.documentElement.scrollWidth} wide`);
+    const { scrollWidth, scrollHeight } = document.documentElement;
+    if (scrollWidth > window.innerWidth) found.push(`page is ${scrollWidth} wide`);
+    if (scrollHeight > window.innerHeight) found.push(`page is ${scrollHeight} high, and can be scrolled away`);
     for (const element of document.querySelectorAll("button, a, input, select, h1, h2, h3")) {
       const box = element.getBoundingClientRect();
       if (box.width === 0 || box.height === 0 || element.closest(".sr-only")) continue;

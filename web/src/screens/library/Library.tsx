@@ -169,7 +169,7 @@ export function Library() {
         </IconButton>
       </div>
       <ImportRows rows={imports.rows} onDismiss={imports.dismiss} />
-      <main ref={scroller} className="relative min-h-0 flex-1 overflow-auto px-4.5 py-3.5">
+      <main ref={scroller} className="min-h-0 flex-1 overflow-auto px-4.5 py-3.5">
         {clips.pending && <p className="py-16 text-center text-ink-soft">Reading the library…</p>}
         {clips.error && (
           <p role="alert" className="py-16 text-center text-coral-ink">
