@@ -15,7 +15,7 @@ import { hipsDrop, limbCourses, writeLimb } from "../plants/solve.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
 import { type Landing, legEnds } from "./landings.ts";
 import { STOPPING, slowsFrom, travelSpeed } from "./place.ts";
-import { type Rest, steppedCourse } from "./steps.ts";
+import { bendScale, type Rest, steppedCourse, stepShare } from "./steps.ts";
 
 /** What a motion comes to rest in. */
 export interface SettlePlan {
@@ -58,11 +58,16 @@ export function settledMotion(motion: Motion, plan: SettlePlan, pause: () => voi
   const rests = restsOf(motion, plan.target, ends);
   const landingOf = (end: LimbEnd) => plan.landings.find((l) => end.points.some((p) => p.id === l.point)) as Landing;
   let feet = moved;
-  for (const end of ends) {
+  ends.forEach((end, i) => {
     const { lift, land } = landingOf(end);
-    const toes = Float64Array.from({ length: n }, (_, f) => (f >= land ? 1 : quinticStep(((f - lift) / Math.max(1, land - lift) - 0.35) / 0.65)));
+    const share = Math.min(1, stepShare(own[i], lift, nextLanding(motion, end, lift, last), rests[i]));
+    // Toes come to the pose over the step, and bend the less on the way the shorter it is.
+    const toes = Float64Array.from({ length: n }, (_, f) => {
+      const u = (f - lift) / Math.max(1, land - lift);
+      return f >= land ? 1 : u <= 0 ? 0 : 1 - (1 - quinticStep((u - 0.35) / 0.65)) * bendScale(share, u);
+    });
     feet = blendedOver(feet, still, toes, { joints: below(end), slots: [] });
-  }
+  });
   const courses = limbCourses(skeleton, feet, ends);
   const targets = ends.map((end, i) => {
     const { lift, land } = landingOf(end);

@@ -50,10 +50,9 @@ export function steppedCourse(
   const q0 = Float64Array.from(course.rotations.subarray(lift * 4, lift * 4 + 4));
   const end = Math.min(n - 1, Math.max(lift + 1, swung));
   const own = course.positions.subarray(end * 3, end * 3 + 3);
-  const level = (p: ArrayLike<number>, q: ArrayLike<number>) => Math.hypot(q[0] - p[0], q[2] - p[2]);
   const length = level(from, rest.position);
   const ownLength = level(from, own);
-  const share = ownLength > NO_STEP ? Math.min(1.2, Math.max(LEAST_SHARE, length / ownLength)) : 1;
+  const share = stepShare(course, lift, end, rest);
   const bump = swingHeight(course, lift, end);
   const height = ownLength > NO_STEP ? share * bump : length > NO_STEP ? Math.max(LEAST_LIFT, LIFT_SHARE * length) : 0;
   const span = land - lift;
@@ -68,7 +67,7 @@ export function steppedCourse(
     multiplyQuatFlat(d, 0, d, 0, q, 0);
     logQuatFlat(v, 0, d, 0);
     // Full at the start, where it is the motion itself; gone when the end lands.
-    const scale = (share + (1 - share) * (1 - quinticStep(u / LEAVES[1]))) * (1 - quinticStep((u - 0.5) / 0.5));
+    const scale = bendScale(share, u) * (1 - quinticStep((u - 0.5) / 0.5));
     for (let i = 0; i < 3; i++) v[i] *= scale;
     expQuatFlat(d, 0, v, 0);
     slerpQuatFlat(q, 0, q0, 0, rest.rotation as Float64Array, 0, quinticStep(u));
@@ -95,6 +94,23 @@ export function steppedCourse(
     slerpQuatFlat(rotations, f * 4, course.rotations, at * 4, rotation, 0, w);
   }
   return { positions, rotations };
+}
+
+function level(p: ArrayLike<number>, q: ArrayLike<number>): number {
+  return Math.hypot(q[0] - p[0], q[2] - p[2]);
+}
+
+/** How long a step to a rest is, as a share of the motion's own from one frame to another; 1 where it has none. */
+export function stepShare({ positions, frameCount }: JointTrack, lift: number, swung: number, { position }: Rest): number {
+  const end = Math.min(frameCount - 1, Math.max(lift + 1, swung));
+  const from = positions.subarray(lift * 3, lift * 3 + 3);
+  const own = level(from, positions.subarray(end * 3, end * 3 + 3));
+  return own > NO_STEP ? Math.min(1.2, Math.max(LEAST_SHARE, level(from, position) / own)) : 1;
+}
+
+/** How much of what the motion's own swing bends is left so far into a step: all at its start, by the step's share further on. */
+export function bendScale(share: number, u: number): number {
+  return share + (1 - share) * (1 - quinticStep(u / LEAVES[1]));
 }
 
 /** How far a limb's end rises over the straight line between where a swing begins and where it ends, metres. */
