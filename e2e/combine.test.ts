@@ -135,6 +135,7 @@ describe("several clips in a row", () => {
     await settled(page);
     const seam = settingsOf<JoinSettings>((await savedWork(page, test.server.url)).document, "join");
     expect(seam.leave).not.toBeNull();
+    await page.getByText(/What stands there slides by 0\.\d cm/).waitFor();
     await addFromMenu(page, "Join");
     await choose(page, /^Clip that follows/, "Porter, waiting, weight shift");
     const strip = page.getByRole("region", { name: "Clips in a row" });

@@ -2,6 +2,7 @@ import { emptyWork, makePatch, type Patch, type Work } from "@stride/motion";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { skatingBody } from "../../motion/src/testing/skatingBody.ts";
 import type { ExportResult } from "./export.ts";
+import type { ClipPage } from "./store/clipPages.ts";
 import type { ClipRow } from "./store/clips.ts";
 import type { WorkRow } from "./store/works.ts";
 import { testServer } from "./testing/testServer.ts";
@@ -34,6 +35,8 @@ describe("works that draw on other clips", () => {
     expect((await ask("GET", `/api/clips/${other.id}/used-by`)).data).toEqual([]);
     const { data: saved } = await save(work, join(other));
     expect((await ask("GET", `/api/clips/${other.id}/used-by`)).data).toEqual([{ id: work.id, name: "Walk and on" }]);
+    const listed = (await ask<ClipPage>("GET", "/api/clips?search=other")).data.clips.find((c) => c.id === other.id);
+    expect(listed?.drawnOnBy).toEqual(["Walk and on"]);
     const refused = await ask("DELETE", `/api/clips/${other.id}`);
     expect(refused.status).toBe(409);
     expect(refused.data.error).toBe('"other" is drawn on by "Walk and on"; they would do without it');

@@ -40,11 +40,11 @@ interface RawRow {
   tags: string;
   summary: string;
   created_at: string;
-  uses: number;
+  uses: string;
   at: string | number;
 }
 
-/** A clip as lists show it: with how many works draw on it beside those that stand on it. */
+/** A clip as lists show it: with the names of the works that draw on it beside those that stand on it. */
 export interface ListedClip {
   readonly id: string;
   readonly name: string;
@@ -55,7 +55,7 @@ export interface ListedClip {
   readonly tags: readonly string[];
   readonly summary: ClipSummary;
   readonly createdAt: string;
-  readonly drawnOnBy: number;
+  readonly drawnOnBy: readonly string[];
 }
 
 /** Some rows of the library, and how to ask for the next ones. */
@@ -120,7 +120,7 @@ export function clipPages(db: Db) {
       const rows = db
         .prepare<(string | number)[], RawRow>(
           `SELECT clip.id, clip.name, file_name, clip.sha256, unit_scale, up_axis, tags, summary, created_at, ${column} AS at,
-             (SELECT count(DISTINCT work_id) FROM work_source WHERE work_source.sha256 = clip.sha256) AS uses
+             (SELECT json_group_array(work.name) FROM (SELECT DISTINCT work_id FROM work_source WHERE work_source.sha256 = clip.sha256) JOIN work ON work.id = work_id) AS uses
            FROM clip ${where(conditions)} ORDER BY ${column} ${direction}, clip.id ${direction} LIMIT ?`,
         )
         .all(...values, limit + 1);
@@ -146,7 +146,7 @@ function fromRaw(raw: RawRow): ListedClip {
     tags: JSON.parse(raw.tags) as string[],
     summary: JSON.parse(raw.summary) as ClipSummary,
     createdAt: raw.created_at,
-    drawnOnBy: raw.uses,
+    drawnOnBy: JSON.parse(raw.uses) as string[],
   };
 }
 

@@ -1,13 +1,16 @@
 import { type JoinSettings, type Patch, patchKind } from "@stride/motion";
 import clsx from "clsx";
 import { change, useBench, withPatch } from "../../state/bench.ts";
+import { frameMade } from "../../state/times.ts";
 import { useAsked } from "../../state/useAsked.ts";
 import { NumberBox } from "../../ui/NumberBox.tsx";
 
 /** Which piece of the other clip follows, how the seam fits, and where it would fit better. */
 export function JoinFields({ patch }: { patch: Patch }) {
   const settings = { ...patchKind("join")?.defaults, ...patch.settings } as JoinSettings;
-  const { fps } = useBench((s) => s.clocks);
+  const clocks = useBench((s) => s.clocks);
+  const figures = useBench((s) => s.figures);
+  const { fps } = clocks;
   const view = useAsked((w) => w.seams(patch.id), `${patch.id} ${JSON.stringify(patch.settings)}`);
   if (!settings.clip) return null;
   const set = (part: Partial<JoinSettings>, label: string) =>
@@ -15,6 +18,11 @@ export function JoinFields({ patch }: { patch: Patch }) {
   const frame = (m: number) => Math.round(m * fps);
   const last = view ? frame(view.seconds) : 0;
   const leave = view ? Math.min(view.received, settings.leave ?? view.received) : 0;
+  // What stands through the seam, as the finished motion has it.
+  const over = settings.how === "crossfade" ? settings.overlap : 0;
+  const [begin, end] = [leave - over, leave].map((m) => frameMade(clocks, patch.id, m) ?? -1);
+  const through = view && figures ? figures.after.spans.filter(({ contact: c }) => c.start <= end && c.end >= begin) : [];
+  const slide = through.reduce((most, span) => Math.max(most, span.slideCm), 0);
   return (
     <div className="border-t border-line py-2">
       <div className="grid grid-cols-2 gap-2">
@@ -41,6 +49,12 @@ export function JoinFields({ patch }: { patch: Patch }) {
               {view.now.poseCm.toFixed(1)} cm, {view.now.speedCm.toFixed(0)} cm/s
             </span>
             {view.now.contacts > 0 && `; ${view.now.contacts} contact${view.now.contacts > 1 ? "s" : ""} differ`}
+            {through.length > 0 && (
+              <>
+                . What stands there slides by{" "}
+                <span className={clsx("figure font-semibold", slide < 0.2 ? "text-ink" : "text-coral-ink")}>{slide.toFixed(1)} cm</span> at most
+              </>
+            )}
           </>
         ) : (
           "Measuring…"

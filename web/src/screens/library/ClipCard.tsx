@@ -60,7 +60,13 @@ export function ClipCard({ clip, onOpen }: { clip: ListedClip; onOpen: () => voi
           </span>
           <span className="block truncate text-ink-soft">
             {clip.tags[0]} · {showSeconds(clipSeconds(clip))} · {clip.summary.fps} fps
-            {clip.drawnOnBy > 0 && ` · in ${clip.drawnOnBy} other ${clip.drawnOnBy === 1 ? "work" : "works"}`}
+            {clip.drawnOnBy.length > 0 && (
+              <span title={`Drawn on by ${clip.drawnOnBy.join(", ")}`}>
+                {" "}
+                · in {clip.drawnOnBy.length} other {clip.drawnOnBy.length === 1 ? "work" : "works"}
+                <span className="sr-only">: {clip.drawnOnBy.join(", ")}</span>
+              </span>
+            )}
           </span>
         </span>
         <span className="flex shrink-0 flex-col items-end">
