@@ -88,7 +88,7 @@ export type { Landing } from "./settle/landings.ts";
 export { lowPass, smoothEnvelope } from "./signal/filters.ts";
 export { quantile } from "./signal/robust.ts";
 export { identityRest, type Skeleton, tipOf } from "./skeleton/skeleton.ts";
-export { oneSource, type Source, type SourceRef, sameSource, sourceRefSchema } from "./sources.ts";
+export { oneSource, type Source, type SourceRef, sourceRefSchema } from "./sources.ts";
 export { CircularSource, type Supplied, SuppliedSources } from "./suppliedSources.ts";
 export { type Accent, accentsOf } from "./time/accents.ts";
 export {

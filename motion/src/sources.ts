@@ -39,8 +39,3 @@ export const NO_OTHERS: OtherClips = { find: () => undefined, look: () => undefi
 export function oneSource(skeleton: Skeleton, clip: Clip): Sources {
   return { main: { skeleton, clip }, ...NO_OTHERS };
 }
-
-/** Do two references mean the same motion? */
-export function sameSource(a: SourceRef, b: SourceRef): boolean {
-  return a.sha256 === b.sha256 && a.work === b.work;
-}

@@ -75,7 +75,6 @@ export const fetchSourceClip = (sha256: string) => take<ClipRow>(api.sources[":s
 /** A version of a work that stands on the clip of this content. */
 export const fetchSourceWork = (sha256: string, revision: number) =>
   take<Work>(api.sources[":sha256"].works[":revision"].$get({ param: { sha256, revision: String(revision) } }));
-export const fetchUsedBy = (id: string) => take<{ id: string; name: string }[]>(api.clips[":id"]["used-by"].$get({ param: { id } }));
 export const fetchWorks = () => take<WorkListRow[]>(api.works.$get());
 export const fetchWork = (id: string) => take<WorkRow>(api.works[":id"].$get({ param: { id } }));
 export const createWork = (clipId: string, name: string) => take<WorkRow>(api.works.$post({ json: { clipId, name } }));

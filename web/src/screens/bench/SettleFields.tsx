@@ -105,8 +105,8 @@ export function SettleFields({ patch }: { patch: Patch }) {
 }
 
 /** "Left hind hoof", without the heel or toe that stands for the leg. */
-export function legLabel(point: string): string {
-  return pointLabel(point.replace(/(left|right)Heel$/, "$1Foot")).replace(/ foot$/i, " foot");
+function legLabel(point: string): string {
+  return pointLabel(point.replace(/(left|right)Heel$/, "$1Foot"));
 }
 
 function Differences({ patch, at }: { patch: Patch; at: number }) {
