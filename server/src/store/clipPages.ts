@@ -1,5 +1,5 @@
 import { z } from "zod";
-import type { ClipSummary } from "../summary.ts";
+import { type ClipRow, fromRaw, type RawClip } from "./clips.ts";
 import type { Db } from "./database.ts";
 
 /** What a list may be sorted by, and the column that it is. */
@@ -30,31 +30,13 @@ export const clipQuerySchema = z.object({
 });
 export type ClipQuery = z.infer<typeof clipQuerySchema>;
 
-interface RawRow {
-  id: string;
-  name: string;
-  file_name: string;
-  sha256: string;
-  unit_scale: number | null;
-  up_axis: "y" | "z" | null;
-  tags: string;
-  summary: string;
-  created_at: string;
-  uses: string;
-  at: string | number;
+interface RawRow extends RawClip {
+  readonly uses: string;
+  readonly at: string | number;
 }
 
 /** A clip as lists show it: with the names of the works that draw on it beside those that stand on it. */
-export interface ListedClip {
-  readonly id: string;
-  readonly name: string;
-  readonly fileName: string;
-  readonly sha256: string;
-  readonly unitScale: number | null;
-  readonly upAxis: "y" | "z" | null;
-  readonly tags: readonly string[];
-  readonly summary: ClipSummary;
-  readonly createdAt: string;
+export interface ListedClip extends ClipRow {
   readonly drawnOnBy: readonly string[];
 }
 
@@ -127,26 +109,11 @@ export function clipPages(db: Db) {
       const shown = rows.slice(0, limit);
       const last = shown.at(-1);
       return {
-        clips: shown.map(fromRaw),
+        clips: shown.map((raw) => ({ ...fromRaw(raw), drawnOnBy: JSON.parse(raw.uses) as string[] })),
         total,
         next: rows.length > limit && last ? Buffer.from(JSON.stringify([last.at, last.id])).toString("base64url") : null,
       };
     },
-  };
-}
-
-function fromRaw(raw: RawRow): ListedClip {
-  return {
-    id: raw.id,
-    name: raw.name,
-    fileName: raw.file_name,
-    sha256: raw.sha256,
-    unitScale: raw.unit_scale,
-    upAxis: raw.up_axis,
-    tags: JSON.parse(raw.tags) as string[],
-    summary: JSON.parse(raw.summary) as ClipSummary,
-    createdAt: raw.created_at,
-    drawnOnBy: JSON.parse(raw.uses) as string[],
   };
 }
 

@@ -24,7 +24,8 @@ export interface NewClip {
   readonly reading: ClipReading;
 }
 
-interface RawClip {
+/** A row as the database has it. */
+export interface RawClip {
   id: string;
   name: string;
   file_name: string;
@@ -100,7 +101,7 @@ export function clipStore(db: Db) {
 
 export type ClipStore = ReturnType<typeof clipStore>;
 
-function fromRaw(raw: RawClip): ClipRow {
+export function fromRaw(raw: RawClip): ClipRow {
   return {
     id: raw.id,
     name: raw.name,
