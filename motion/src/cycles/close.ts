@@ -25,6 +25,9 @@ interface Gap {
   readonly endSpeed: Float64Array;
 }
 
+/** How often what is still apart once the ends are brought together is looked at again: the spread itself tells in the speeds, and turns do not simply add up. */
+const ROUNDS = 3;
+
 /**
  * A clip whose poses and speeds at the end of a stretch are those of its start, one stretch later. Half of the difference goes to either end, so that
  * both meet in the middle, and is spread: rotations in the joint's own frame, c(t) from c₀ to c₁; what the speeds still differ by is taken out close to the seam, where a
@@ -33,53 +36,98 @@ interface Gap {
 export function closedClip(clip: Clip, source: Clip, stretch: Stretch, phaseOf: (frame: number) => number): Clip {
   const { start, end, later, earlier } = stretch;
   const length = end - start;
-  const heads = splinedClip(source, Float64Array.of(start, start + Math.min(1, length / 3), start + Math.min(2, (2 * length) / 3)));
-  const tails = splinedClip(source, Float64Array.of(end - Math.min(2, (2 * length) / 3), end - Math.min(1, length / 3), end));
   const step = Math.min(1, length / 3);
-  const [headsLater, tailsEarlier] = [later(heads), earlier(tails)];
-  const bump = Math.min(SPEED_SECONDS * clip.fps, length / 3);
-  const spread = stretch.over === null ? null : Math.min(stretch.over / 2, length / 2);
-  const draft = ClipDraft.of(clip);
-  const c = new Float64Array(3);
-  const q = new Float64Array(4);
-  const turn = new Float64Array(4);
-  const at = (gap: Gap, phase: number) => {
+  const [headPhases, tailPhases] = [
+    [0, step, 2 * step],
+    [length - 2 * step, length - step, length],
+  ];
+  const samples = (phases: number[]) =>
+    splinedClip(
+      source,
+      Float64Array.from(phases, (p) => start + p),
+    );
+  const [heads, tails] = [samples(headPhases), samples(tailPhases)];
+  const spread = spreadOver(length, Math.min(SPEED_SECONDS * clip.fps, length / 3), stretch.over === null ? null : Math.min(stretch.over / 2, length / 2));
+  let gaps = noGaps(clip);
+  for (let round = 0; round < ROUNDS; round++) {
+    const [head, tail] = [withGaps(heads, gaps, spread, (f) => headPhases[f]), withGaps(tails, gaps, spread, (f) => tailPhases[f])];
+    const left = gapsOf({ heads: head, tails: tail, headsLater: later(head), tailsEarlier: earlier(tail), step });
+    gaps = {
+      rotations: gaps.rotations.map((gap, j) => sumOf(gap, left.rotations[j])),
+      positions: gaps.positions.map((gap, s) => sumOf(gap, left.positions[s])),
+    };
+  }
+  return withGaps(clip, gaps, spread, phaseOf);
+}
+
+/** A gap for each joint's rotation and for each position track; null where the ends meet. */
+interface Gaps {
+  readonly rotations: readonly (Gap | null)[];
+  readonly positions: readonly (Gap | null)[];
+}
+
+function noGaps(clip: Clip): Gaps {
+  return { rotations: Array.from({ length: clip.jointCount }, () => null), positions: Array.from(clip.positionJoints, () => null) };
+}
+
+function sumOf(a: Gap | null, b: Gap | null): Gap | null {
+  if (!a || !b) return a ?? b;
+  const sum = (u: Float64Array, v: Float64Array) => u.map((x, i) => x + v[i]);
+  return { start: sum(a.start, b.start), end: sum(a.end, b.end), startSpeed: sum(a.startSpeed, b.startSpeed), endSpeed: sum(a.endSpeed, b.endSpeed) };
+}
+
+/** What a gap adds at a phase, to `dst` [3]. */
+type Spread = (dst: Float64Array, gap: Gap, phase: number) => void;
+
+function spreadOver(length: number, bump: number, ramp: number | null): Spread {
+  return (dst, gap, phase) => {
     const left = length - phase;
-    const [w0, w1] = spread === null ? [left / length, phase / length] : [1 - quinticStep(phase / spread), 1 - quinticStep(left / spread)];
+    const [w0, w1] = ramp === null ? [left / length, phase / length] : [1 - quinticStep(phase / ramp), 1 - quinticStep(left / ramp)];
     const s0 = phase < bump ? phase * (1 - phase / bump) ** 2 : 0;
     const s1 = left < bump ? -left * (1 - left / bump) ** 2 : 0;
-    for (let i = 0; i < 3; i++) c[i] = w0 * gap.start[i] + w1 * gap.end[i] + s0 * gap.startSpeed[i] + s1 * gap.endSpeed[i];
-    return c;
+    for (let i = 0; i < 3; i++) dst[i] = w0 * gap.start[i] + w1 * gap.end[i] + s0 * gap.startSpeed[i] + s1 * gap.endSpeed[i];
   };
-  for (let j = 0; j < clip.jointCount; j++) {
-    const gap = gapOf(
-      (list, f, dst) => readRotation(list, j, f, dst, 0),
-      (a, b) => betweenTurns(a, b),
-      { heads, tails, headsLater, tailsEarlier, step },
-    );
-    if (!gap) continue;
+}
+
+/** A clip with its gaps spread over it; what has none keeps its bits. */
+function withGaps(clip: Clip, gaps: Gaps, spread: Spread, phaseOf: (frame: number) => number): Clip {
+  const draft = ClipDraft.of(clip);
+  const c = new Float64Array(3);
+  const [q, turn] = [new Float64Array(4), new Float64Array(4)];
+  gaps.rotations.forEach((gap, j) => {
+    if (!gap) return;
     for (let f = 0; f < clip.frameCount; f++) {
-      expQuatFlat(turn, 0, at(gap, phaseOf(f)), 0);
+      spread(c, gap, phaseOf(f));
+      expQuatFlat(turn, 0, c, 0);
       readRotation(clip, j, f, q, 0);
       multiplyQuatFlat(q, 0, q, 0, turn, 0);
       normalizeQuatFlat(q, 0);
       draft.setRotation(j, f, q);
     }
-  }
-  for (let s = 0; s < clip.positionJoints.length; s++) {
-    const gap = gapOf(
-      (list, f, dst) => readPosition(list, s, f, dst, 0),
-      (a, b) => Float64Array.of(b[0] - a[0], b[1] - a[1], b[2] - a[2]),
-      { heads, tails, headsLater, tailsEarlier, step },
-    );
-    if (!gap) continue;
+  });
+  gaps.positions.forEach((gap, s) => {
+    if (!gap) return;
     for (let f = 0; f < clip.frameCount; f++) {
-      at(gap, phaseOf(f));
+      spread(c, gap, phaseOf(f));
       readPosition(clip, s, f, q, 0);
       draft.setPosition(s, f, [q[0] + c[0], q[1] + c[1], q[2] + c[2]]);
     }
-  }
+  });
   return draft.done();
+}
+
+function gapsOf(ends: Ends): Gaps {
+  const { jointCount, positionJoints } = ends.heads;
+  return {
+    rotations: Array.from({ length: jointCount }, (_, j) => gapOf((list, f, dst) => readRotation(list, j, f, dst, 0), betweenTurns, ends)),
+    positions: Array.from(positionJoints, (_, s) =>
+      gapOf(
+        (list, f, dst) => readPosition(list, s, f, dst, 0),
+        (a, b) => Float64Array.of(b[0] - a[0], b[1] - a[1], b[2] - a[2]),
+        ends,
+      ),
+    ),
+  };
 }
 
 interface Ends {
