@@ -21,6 +21,10 @@ export { type Contact, type ContactEdit, makeContactEdit } from "./contacts/cont
 export type { Support } from "./contacts/find.ts";
 export { PointTracks } from "./contacts/pointTracks.ts";
 export { jointTrack, pointTrack } from "./contacts/tracks.ts";
+export { type CopiedPatch, CopyError, copyPatches, type RangePlacing } from "./copying/copyPatches.ts";
+export { type MotionFigures, type Outcome, outcomeOf } from "./copying/outcome.ts";
+export { type PhaseMap, phaseMap } from "./copying/phaseMap.ts";
+export { fittedToLength, withClipSwapped } from "./copying/swapClip.ts";
 export { ANGLE_OF_AXIS, angleCurves, keptAngleCurves } from "./curves/angles.ts";
 export { curveValue, type Key, sameKeyMoment, TANGENTS, type Tangent, withKey } from "./curves/keys.ts";
 export { type Gauge, gaugeOf, type Measure, measuredCurve, measureLabel, measureUnit } from "./curves/measured.ts";
@@ -30,7 +34,7 @@ export { bestCycle, type Cycle, type CycleMap, cycleBetween, cycleMap, findCycle
 export { DocumentError } from "./documents/errors.ts";
 export { namedByBody } from "./documents/namedParts.ts";
 export { makePatch, type Patch } from "./documents/patch.ts";
-export { checkWork, type DocumentContext, problemOf, readRecipe, readWork } from "./documents/read.ts";
+export { checkRecipe, checkWork, type DocumentContext, problemOf, readRecipe, readWork } from "./documents/read.ts";
 export { checkShape } from "./documents/shape.ts";
 export { movedPatch } from "./documents/times.ts";
 export { DEFAULT_RECIPE, emptyWork, RECIPE_FORMAT, type Recipe, WORK_FORMAT, type Work } from "./documents/work.ts";

@@ -7,13 +7,13 @@ import { skatingBody } from "../../motion/src/testing/skatingBody.ts";
 import { loadDemo } from "./demo.ts";
 import type { ExportResult } from "./export.ts";
 import type { ClipRow } from "./store/clips.ts";
-import { openDatabase } from "./store/database.ts";
+import { LATEST_SCHEMA, openDatabase } from "./store/database.ts";
 import type { HistoryRow, WorkRow } from "./store/works.ts";
 import type { ChronoPicture } from "./summary.ts";
 import { testServer } from "./testing/testServer.ts";
 
 const server = testServer();
-const { app, ask, clips, db, upload, works } = server;
+const { app, ask, clips, db, upload, deletions, works } = server;
 afterAll(() => server.close());
 
 describe("the library", () => {
@@ -101,7 +101,7 @@ describe("works", () => {
     db.prepare("UPDATE work SET document = ? WHERE id = ?").run(JSON.stringify(old), id);
     expect(works.get(id)?.document.patches[0]).toMatchObject({ kind: "plant", rampShape: "smooth", weight: 1 });
     expect(works.get(id)?.document.neutral).toBeNull();
-    works.remove(id);
+    deletions.remove({ works: [id] });
   });
 
   const grounded: Work = { ...emptyWork(), patches: DEFAULT_RECIPE.patches };
@@ -195,7 +195,7 @@ describe("the door", () => {
     const folder = mkdtempSync(join(tmpdir(), "stride-db-"));
     const path = join(folder, "newer.db");
     const newer = openDatabase(path);
-    expect(newer.pragma("user_version", { simple: true })).toBe(5);
+    expect(newer.pragma("user_version", { simple: true })).toBe(LATEST_SCHEMA);
     newer.pragma("user_version = 99");
     newer.close();
     expect(() => openDatabase(path)).toThrow(/newer version/);

@@ -14,7 +14,7 @@ export function loadDemo(db: Db, clips: ClipStore): number {
     const bytes = Buffer.from([...writeFresh(skeleton, clip, 0.01)].join(""));
     const fileName = `${id}${READ_ENDINGS[0]}`;
     const sha256 = createHash("sha256").update(bytes).digest("hex");
-    return { name: title, fileName, bytes, sha256, tags: [name, ...tags], reading: summarize(bytes, { fileName }) };
+    return { name: title, fileName, bytes, sha256, tags: [name, ...tags], folder: "", reading: summarize(bytes, { fileName }) };
   });
   db.transaction(() => {
     for (const clip of made) clips.add(clip);

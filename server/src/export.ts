@@ -21,6 +21,17 @@ import {
   writeLike,
 } from "@stride/motion";
 
+/** A work with all that it takes to evaluate it elsewhere. */
+export interface Evaluable {
+  readonly bytes: Uint8Array;
+  readonly fileName: string;
+  readonly unitScale?: number;
+  readonly upAxis?: "y" | "z";
+  readonly document: Work;
+  /** other clips that the document draws on, those that they draw on included */
+  readonly others: readonly SuppliedBytes[];
+}
+
 /** A clip that a work draws on: its bytes, how they are read, and the work that was done on it where its result is meant. */
 export interface SuppliedBytes {
   readonly ref: SourceRef;
@@ -31,14 +42,7 @@ export interface SuppliedBytes {
   readonly work: Work | null;
 }
 
-export interface ExportRequest {
-  readonly bytes: Uint8Array;
-  readonly fileName: string;
-  readonly unitScale?: number;
-  readonly upAxis?: "y" | "z";
-  readonly document: Work;
-  /** other clips that the document draws on, those that they draw on included */
-  readonly others: readonly SuppliedBytes[];
+export interface ExportRequest extends Evaluable {
   /** in frames of the result, inclusive */
   readonly start: number;
   readonly end: number;

@@ -6,18 +6,38 @@ import { serveStatic } from "@hono/node-server/serve-static";
 import { createApp } from "./app.ts";
 import { loadDemo } from "./demo.ts";
 import { JobPool } from "./pool.ts";
-import { openDatabase } from "./store/database.ts";
+import { COPIES_FOLDER } from "./safety/backups.ts";
+import { diskProblem } from "./safety/disk.ts";
+import { type Db, openDatabase } from "./store/database.ts";
 
 const root = fileURLToPath(new URL("../../", import.meta.url));
 const dataFolder = process.env.STRIDE_DATA ?? join(root, ".data");
 const port = Number(process.env.PORT ?? 4173);
 
-mkdirSync(dataFolder, { recursive: true });
-const db = openDatabase(join(dataFolder, "stride.db"));
+/** What cannot be used is said in one line, and left as it is. */
+function openedOrExit(): Db {
+  const path = join(dataFolder, "stride.db");
+  try {
+    mkdirSync(dataFolder, { recursive: true });
+    return openDatabase(path);
+  } catch (error) {
+    console.error(`${path}: ${diskProblem(error)?.message ?? (error instanceof Error ? error.message : String(error))}`);
+    process.exit(1);
+  }
+}
+
+const db = openedOrExit();
 const pool = new JobPool();
-const { app, clips } = createApp(db, pool, { uploads: join(dataFolder, "uploads") });
-const added = loadDemo(db, clips);
-if (added > 0) console.log(`Loaded ${added} demo clips of Saltgate Harbour.`);
+const { app, clips, deletions, backups } = createApp(db, pool, { uploads: join(dataFolder, "uploads"), copies: join(dataFolder, COPIES_FOLDER) });
+try {
+  const added = loadDemo(db, clips);
+  if (added > 0) console.log(`Loaded ${added} demo clips of Saltgate Harbour.`);
+  deletions.sweep();
+} catch (error) {
+  const problem = diskProblem(error);
+  if (!problem) throw error;
+  console.error(`${dataFolder}: ${problem.message}`);
+}
 
 const page = process.env.STRIDE_PAGE ?? join(root, "web/dist");
 if (existsSync(page)) {
@@ -32,10 +52,12 @@ if (existsSync(page)) {
 
 const server = serve({ fetch: app.fetch, port, hostname: "127.0.0.1" }, (address) => {
   console.log(`Patch Stride is at http://localhost:${address.port}`);
+  backups.keepDaily();
 });
 
 for (const signal of ["SIGINT", "SIGTERM"] as const) {
   process.on(signal, () => {
+    backups.stop();
     server.close();
     void pool.close().then(() => {
       db.close();

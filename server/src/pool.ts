@@ -39,7 +39,7 @@ export class JobPool {
   private readonly longestQueue: number;
 
   constructor(options: PoolOptions = {}) {
-    const threads = options.threads ?? Math.max(1, Math.min(4, availableParallelism() - 1));
+    const threads = options.threads ?? Math.max(2, Math.min(4, availableParallelism() - 1));
     this.longestMs = options.longestMs ?? LONGEST_JOB_MS;
     this.longestQueue = options.longestQueue ?? LONGEST_QUEUE;
     this.turn = pLimit(threads);

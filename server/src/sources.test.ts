@@ -32,9 +32,9 @@ describe("works that draw on other clips", () => {
 
   it("are known to the clips that they draw on, which are not deleted under them without being told", async () => {
     const work = await start(walk, "Walk and on");
-    expect((await ask("GET", `/api/clips/${other.id}/used-by`)).data).toEqual([]);
+    expect((await ask("GET", `/api/clips/${other.id}/used-by`)).data).toEqual({ standing: [], drawing: [] });
     const { data: saved } = await save(work, join(other));
-    expect((await ask("GET", `/api/clips/${other.id}/used-by`)).data).toEqual([{ id: work.id, name: "Walk and on" }]);
+    expect((await ask("GET", `/api/clips/${other.id}/used-by`)).data).toEqual({ standing: [], drawing: [{ id: work.id, name: "Walk and on" }] });
     const listed = (await ask<ClipPage>("GET", "/api/clips?search=other")).data.clips.find((c) => c.id === other.id);
     expect(listed?.drawnOnBy).toEqual(["Walk and on"]);
     const refused = await ask("DELETE", `/api/clips/${other.id}`);
@@ -42,7 +42,7 @@ describe("works that draw on other clips", () => {
     expect(refused.data.error).toBe('"other" is drawn on by "Walk and on"; they would do without it');
     // With the patch gone nothing draws on it any more; a twin of the same content serves as well.
     const { data: without } = await save(saved);
-    expect((await ask("GET", `/api/clips/${other.id}/used-by`)).data).toEqual([]);
+    expect((await ask("GET", `/api/clips/${other.id}/used-by`)).data).toEqual({ standing: [], drawing: [] });
     await save(without, join(other));
     const twin = (await upload("twin.bvh", skatingBody().replace("OFFSET 0 0 0", "OFFSET 0 0.01 0"))).data;
     expect((await ask("DELETE", `/api/clips/${twin.id}`)).status).toBe(200);

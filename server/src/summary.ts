@@ -29,6 +29,8 @@ export interface ClipSummary {
   readonly findings: number;
   /** the worst finding's words, such as "Right toe slides" with its figure */
   readonly worst: { readonly kind: FindingKind; readonly title: string; readonly value: number; readonly unit: string } | null;
+  /** all that is wrong, and how often */
+  readonly wrong: readonly { readonly kind: FindingKind; readonly title: string; readonly count: number }[];
 }
 
 /** What reading a clip gives: what lists tell of it, and its picture. */
@@ -64,12 +66,20 @@ export function summarize(bytes: FileBytes, options: ReadOptions & { readonly fi
     slideWorstCm: totalsOf(measures).slideWorstCm,
     findings: findings.length,
     worst: worst ? { kind: worst.kind, title: worst.title, value: worst.value, unit: worst.unit } : null,
+    wrong: wrongOf(findings),
   };
   const picture = chronoPicture(
     base,
     measures.spans.map((s) => ({ point: s.contact.point, start: s.contact.start, end: s.contact.end, slideCm: s.slideCm })),
   );
   return { summary, picture };
+}
+
+/** Findings by their title, with how often each stands there. */
+function wrongOf(findings: readonly { readonly kind: FindingKind; readonly title: string }[]): ClipSummary["wrong"] {
+  const wrong = new Map<string, { kind: FindingKind; title: string; count: number }>();
+  for (const { kind, title } of findings) wrong.set(title, { kind, title, count: (wrong.get(title)?.count ?? 0) + 1 });
+  return [...wrong.values()];
 }
 
 /** Poses kept: every fourth stands in the picture, all of them play under the pointer. */

@@ -2,15 +2,19 @@ import { createHash, randomUUID } from "node:crypto";
 import { createWriteStream } from "node:fs";
 import { mkdir, rm } from "node:fs/promises";
 import { join } from "node:path";
-import { Readable } from "node:stream";
+import { Readable, Transform } from "node:stream";
+import { pipeline } from "node:stream/promises";
 import { checkHead, HEAD_BYTES, MotionFormatError } from "@stride/motion";
 import busboy from "busboy";
+import { diskProblem } from "./safety/disk.ts";
 
 /** A file that was brought in: it lies at `path` until it is kept or dropped. */
 export interface Upload {
   readonly fileName: string;
   readonly path: string;
   readonly sha256: string;
+  /** what the form says beside its file */
+  readonly fields: Readonly<Record<string, string>>;
   drop(): Promise<void>;
 }
 
@@ -21,7 +25,7 @@ const AROUND_FILE = 64 * 1024;
 export class UploadError extends Error {
   constructor(
     message: string,
-    readonly status: 400 | 413,
+    readonly status: 400 | 413 | 503 | 507,
   ) {
     super(message);
   }
@@ -41,6 +45,7 @@ export async function takeUpload(request: Request, folder: string, largest: numb
   const path = join(folder, randomUUID());
   const hash = createHash("sha256");
   const drop = () => rm(path, { force: true });
+  const fields: Record<string, string> = {};
   try {
     const fileName = await new Promise<string>((resolve, reject) => {
       let name: string | undefined;
@@ -86,28 +91,61 @@ export async function takeUpload(request: Request, folder: string, largest: numb
         stream.on("limit", () => {
           problem ??= tooLarge();
         });
-        written = new Promise((done, failed) => {
-          out.on("error", failed);
+        written = new Promise((done) => {
+          // A full disk: what still comes is let run past, so that the request ends.
+          out.on("error", (error) => {
+            problem ??= error;
+            stream.resume();
+            done();
+          });
           stream.on("end", () => {
             look(true);
             out.end(() => done());
           });
         });
       });
+      form.on("field", (field, value) => {
+        if (["name", "folder", "tags"].includes(field)) fields[field] = value;
+      });
       form.on("error", (error) => reject(new UploadError(`file: ${error instanceof Error ? error.message : "the request cannot be read"}`, 400)));
       form.on("close", () => {
         if (problem) reject(problem);
         else if (name === undefined || !written) reject(new UploadError("file: expected one file", 400));
-        else written.then(() => resolve(name as string), reject);
+        else void written.then(() => (problem ? reject(problem) : resolve(name as string)));
       });
       const body = Readable.fromWeb(request.body as Parameters<typeof Readable.fromWeb>[0]);
       body.on("error", (error) => reject(new UploadError(`file: the upload broke off (${error.message})`, 400)));
       body.pipe(form);
     });
-    return { fileName, path, sha256: hash.digest("hex"), drop };
+    return { fileName, path, sha256: hash.digest("hex"), fields, drop };
   } catch (error) {
     await drop();
-    if (error instanceof UploadError || error instanceof MotionFormatError) throw error;
+    if (error instanceof UploadError || error instanceof MotionFormatError || diskProblem(error)) throw error;
     throw new UploadError(`file: ${error instanceof Error ? error.message : String(error)}`, 400);
+  }
+}
+
+/** Takes the whole body of a request to disk. Throws UploadError, or what the disk says. */
+export async function takeBody(request: Request, folder: string, largest: number): Promise<{ readonly path: string; drop(): Promise<void> }> {
+  if (!request.body) throw new UploadError("file: expected the file as the request's body", 400);
+  await mkdir(folder, { recursive: true });
+  const path = join(folder, randomUUID());
+  const drop = async () => {
+    for (const end of ["", "-journal", "-wal", "-shm"]) await rm(`${path}${end}`, { force: true });
+  };
+  let taken = 0;
+  const counted = new Transform({
+    transform(piece: Buffer, _, done) {
+      taken += piece.length;
+      done(taken > largest ? new UploadError(`the file is larger than ${largest / 1024 ** 3} GB`, 413) : null, piece);
+    },
+  });
+  try {
+    await pipeline(Readable.fromWeb(request.body as Parameters<typeof Readable.fromWeb>[0]), counted, createWriteStream(path));
+    return { path, drop };
+  } catch (error) {
+    await drop();
+    if (error instanceof UploadError || diskProblem(error)) throw error;
+    throw new UploadError(`file: the upload broke off (${error instanceof Error ? error.message : String(error)})`, 400);
   }
 }

@@ -1,6 +1,8 @@
-import { MotionFormatError, PatchError } from "@stride/motion";
+import { CopyError, MotionFormatError, PatchError } from "@stride/motion";
+import { type CopyRequest, planCopy, planSwap, type SwapRequest } from "./changes.ts";
 import { type ExportRequest, exportWork } from "./export.ts";
 import { withFile } from "./fileSource.ts";
+import { CopyProblem, checkCopy } from "./safety/checkCopy.ts";
 import { summarize } from "./summary.ts";
 
 /** Where the bytes of a clip are: at hand, or in a file that was just brought in. */
@@ -14,7 +16,12 @@ export interface SummaryRequest {
 }
 
 /** Jobs that the pool sends here. */
-export type Job = ({ readonly kind: "summarize" } & SummaryRequest) | ({ readonly kind: "export" } & ExportRequest);
+export type Job =
+  | ({ readonly kind: "summarize" } & SummaryRequest)
+  | ({ readonly kind: "export" } & ExportRequest)
+  | ({ readonly kind: "copy" } & CopyRequest)
+  | ({ readonly kind: "swap" } & SwapRequest)
+  | { readonly kind: "checkCopy"; readonly path: string };
 
 /** What a job ended with; an expected error is the file's or the document's fault. */
 export type JobAnswer = { readonly result: unknown } | { readonly error: string; readonly expected: boolean };
@@ -22,11 +29,14 @@ export type JobAnswer = { readonly result: unknown } | { readonly error: string;
 export default function work(job: Job): JobAnswer {
   try {
     if (job.kind === "export") return { result: exportWork(job) };
+    if (job.kind === "copy") return { result: planCopy(job) };
+    if (job.kind === "swap") return { result: planSwap(job) };
+    if (job.kind === "checkCopy") return { result: checkCopy(job.path) };
     const { source, fileName, unitScale, upAxis } = job;
     const options = { fileName, unitScale, upAxis };
     return { result: "bytes" in source ? summarize(source.bytes, options) : withFile(source.path, (file) => summarize(file, options)) };
   } catch (error) {
-    const expected = error instanceof MotionFormatError || error instanceof PatchError || error instanceof RangeError;
+    const expected = [MotionFormatError, PatchError, RangeError, CopyError, CopyProblem].some((known) => error instanceof known);
     return { error: error instanceof Error ? error.message : String(error), expected };
   }
 }

@@ -36,8 +36,13 @@ export function checkWork(data: unknown): Work {
 
 /** Reads a recipe of this or an older version, to be run on the clip at hand. Throws DocumentError naming the field. */
 export function readRecipe(data: unknown, context: DocumentContext): Recipe {
+  return checkRecipe(upgraded(data, RECIPE_FORMAT, RECIPE_UPGRADES, context));
+}
+
+/** Checks a recipe of the present version whole. Throws DocumentError naming the field. */
+export function checkRecipe(data: unknown): Recipe {
   checkShape(data);
-  const recipe = parsed(recipeSchema, stated(upgraded(data, RECIPE_FORMAT, RECIPE_UPGRADES, context), RECIPE_FORMAT));
+  const recipe = parsed(recipeSchema, stated(data, RECIPE_FORMAT));
   const patches = recipe.patches.map(
     (patch, i): Patch => ({ ...patch, id: patch.id ?? `${patch.kind}-${i}`, name: patch.name ?? patchKind(patch.kind)?.title ?? patch.kind }),
   );

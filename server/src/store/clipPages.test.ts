@@ -5,7 +5,7 @@ import { testServer } from "../testing/testServer.ts";
 import { type ClipFacets, type ClipPage, wordsOf } from "./clipPages.ts";
 
 const server = testServer();
-const { ask, clips, db } = server;
+const { ask, clips, db, deletions } = server;
 afterAll(() => server.close());
 
 const COUNT = 10_000;
@@ -64,14 +64,17 @@ describe("a library of ten thousand clips", () => {
 
   it("follows what is renamed, read anew and deleted", async () => {
     const [first] = (await page("search=harbour walk 00008")).clips;
-    clips.rename(first.id, "Lighthouse keeper");
+    clips.relabel([{ id: first.id, name: "Lighthouse keeper" }]);
     expect((await page("search=lighthouse")).clips.map((c) => c.id)).toEqual([first.id]);
     // Its file keeps its name.
     expect((await page("search=harbour walk 00008")).clips.map((c) => c.name)).toEqual(["Lighthouse keeper"]);
-    clips.remove(first.id);
+    deletions.remove({ clips: [first.id] });
     expect((await page("search=lighthouse")).clips).toEqual([]);
-    expect(clips.bytes(first.id)).toBeUndefined();
-    expect(clips.picture(first.id)).toBeUndefined();
+    expect(clips.count()).toBe(COUNT - 1);
+    // Until it is swept away, it can be brought back with all that it has.
+    expect(deletions.back({ clips: [first.id] })).toBe(1);
+    expect((await page("search=lighthouse")).clips.map((c) => c.id)).toEqual([first.id]);
+    expect(clips.bytes(first.id)?.length).toBeGreaterThan(0);
   });
 
   it("tells what there is to choose from, and refuses what it does not know by its field", async () => {

@@ -10,17 +10,24 @@ export interface ClipRow {
   readonly unitScale: number | null;
   readonly upAxis: "y" | "z" | null;
   readonly tags: readonly string[];
+  /** where it lies, such as "shift 3/takes"; empty: nowhere in particular */
+  readonly folder: string;
   readonly summary: ClipSummary;
   readonly createdAt: string;
 }
 
-/** A clip that is brought in. */
-export interface NewClip {
+/** What a person calls a clip and where it lies. */
+export interface ClipLabels {
   readonly name: string;
+  readonly folder: string;
+  readonly tags: readonly string[];
+}
+
+/** A clip that is brought in. */
+export interface NewClip extends ClipLabels {
   readonly fileName: string;
   readonly bytes: Buffer;
   readonly sha256: string;
-  readonly tags: readonly string[];
   readonly reading: ClipReading;
 }
 
@@ -33,33 +40,36 @@ export interface RawClip {
   unit_scale: number | null;
   up_axis: "y" | "z" | null;
   tags: string;
+  folder: string;
   summary: string;
   created_at: string;
 }
 
-const COLUMNS = "id, name, file_name, sha256, unit_scale, up_axis, tags, summary, created_at";
+/** Columns of a clip's row. */
+export const CLIP_COLUMNS = ["id", "name", "file_name", "sha256", "unit_scale", "up_axis", "tags", "folder", "summary", "created_at"]
+  .map((column) => `clip.${column}`)
+  .join(", ");
 
 /** Clips of the library: rows without their bytes, and the bytes on request. */
 export function clipStore(db: Db) {
-  const select = db.prepare<[string], RawClip>(`SELECT ${COLUMNS} FROM clip WHERE id = ?`);
-  const all = db.prepare<[], RawClip>(`SELECT ${COLUMNS} FROM clip ORDER BY created_at, rowid`);
-  const countAll = db.prepare<[], { count: number }>("SELECT count(*) AS count FROM clip");
+  const select = db.prepare<[string], RawClip>(`SELECT ${CLIP_COLUMNS} FROM clip WHERE id = ? AND deleted_at IS NULL`);
+  const all = db.prepare<[], RawClip>(`SELECT ${CLIP_COLUMNS} FROM clip WHERE deleted_at IS NULL ORDER BY created_at, rowid`);
+  const countAll = db.prepare<[], { count: number }>("SELECT count(*) AS count FROM clip WHERE deleted_at IS NULL");
   const bytesOf = db.prepare<[string], { bytes: Buffer }>("SELECT bytes FROM clip_bytes WHERE clip_id = ?");
   const pictureOf = db.prepare<[string], { picture: string }>("SELECT picture FROM clip_picture WHERE clip_id = ?");
   const insert = db.prepare(
-    "INSERT INTO clip (id, name, file_name, sha256, unit_scale, up_axis, tags, summary, created_at) VALUES (?, ?, ?, ?, NULL, NULL, ?, ?, ?)",
+    "INSERT INTO clip (id, name, file_name, sha256, unit_scale, up_axis, tags, folder, summary, created_at) VALUES (?, ?, ?, ?, NULL, NULL, ?, ?, ?, ?)",
   );
   const insertBytes = db.prepare("INSERT INTO clip_bytes (clip_id, bytes) VALUES (?, ?)");
   const putPicture = db.prepare("INSERT INTO clip_picture (clip_id, picture) VALUES (?, ?) ON CONFLICT (clip_id) DO UPDATE SET picture = excluded.picture");
   const setReading = db.prepare("UPDATE clip SET unit_scale = ?, up_axis = ?, summary = ? WHERE id = ?");
-  const rename = db.prepare("UPDATE clip SET name = ? WHERE id = ?");
-  const worksOf = db.prepare<[string], { count: number }>("SELECT count(*) AS count FROM work WHERE clip_id = ?");
-  const ofContent = db.prepare<[string], RawClip>(`SELECT ${COLUMNS} FROM clip WHERE sha256 = ? ORDER BY created_at, rowid`);
-  const remove = db.prepare("DELETE FROM clip WHERE id = ?");
+  const label = db.prepare("UPDATE clip SET name = ?, folder = ?, tags = ? WHERE id = ?");
+  const ofContent = db.prepare<[string], RawClip>(`SELECT ${CLIP_COLUMNS} FROM clip WHERE sha256 = ? AND deleted_at IS NULL ORDER BY created_at, rowid`);
+  const copyReading = db.prepare("UPDATE clip SET unit_scale = ?, up_axis = ? WHERE id = ?");
   const add = db.transaction((clip: NewClip): ClipRow => {
     const id = randomUUID();
     const { summary, picture } = clip.reading;
-    insert.run(id, clip.name, clip.fileName, clip.sha256, JSON.stringify(clip.tags), JSON.stringify(summary), new Date().toISOString());
+    insert.run(id, clip.name, clip.fileName, clip.sha256, JSON.stringify(clip.tags), clip.folder, JSON.stringify(summary), new Date().toISOString());
     insertBytes.run(id, clip.bytes);
     putPicture.run(id, JSON.stringify(picture));
     return fromRaw(select.get(id) as RawClip);
@@ -67,6 +77,25 @@ export function clipStore(db: Db) {
   const read = db.transaction((id: string, unitScale: number | null, upAxis: "y" | "z" | null, { summary, picture }: ClipReading) => {
     setReading.run(unitScale, upAxis, JSON.stringify(summary), id);
     putPicture.run(id, JSON.stringify(picture));
+  });
+  const relabel = db.transaction((changes: readonly LabelChange[]): LabelChange[] =>
+    changes.map((change) => {
+      const raw = select.get(change.id);
+      if (!raw) throw new MissingClip(change.id);
+      const { name, folder, tags } = fromRaw(raw);
+      label.run(change.name ?? name, change.folder ?? folder, JSON.stringify(change.tags ?? tags), change.id);
+      return { id: change.id, name, folder, tags };
+    }),
+  );
+  const duplicate = db.transaction((id: string, name: string): ClipRow | undefined => {
+    const raw = select.get(id);
+    const bytes = bytesOf.get(id)?.bytes;
+    const picture = pictureOf.get(id);
+    if (!raw || !bytes || !picture) return undefined;
+    const { fileName, sha256, tags, folder, summary, unitScale, upAxis } = fromRaw(raw);
+    const copy = add({ name, fileName, bytes, sha256, tags, folder, reading: { summary, picture: JSON.parse(picture.picture) as ChronoPicture } });
+    copyReading.run(unitScale, upAxis, copy.id);
+    return { ...copy, unitScale, upAxis };
   });
   return {
     count: (): number => countAll.get()?.count ?? 0,
@@ -87,16 +116,23 @@ export function clipStore(db: Db) {
     setReading: (id: string, unitScale: number | null, upAxis: "y" | "z" | null, reading: ClipReading): void => {
       read(id, unitScale, upAxis, reading);
     },
-    rename: (id: string, name: string): void => {
-      rename.run(name, id);
-    },
-    /** False when works still stand on the clip. */
-    remove(id: string): boolean {
-      if ((worksOf.get(id)?.count ?? 0) > 0) return false;
-      remove.run(id);
-      return true;
-    },
+    /** Names, folders and tags of several clips, all or none; what they were before comes back, to be put back by the same. Throws MissingClip. */
+    relabel: (changes: readonly LabelChange[]): LabelChange[] => relabel(changes),
+    /** The same clip once more, under a name of its own. */
+    duplicate: (id: string, name: string): ClipRow | undefined => duplicate(id, name),
   };
+}
+
+/** What of a clip's labels is changed; what is left out stays. */
+export interface LabelChange extends Partial<ClipLabels> {
+  readonly id: string;
+}
+
+/** A clip of a change that is not there (any more). */
+export class MissingClip extends Error {
+  constructor(id: string) {
+    super(`there is no clip ${id}; nothing was changed`);
+  }
 }
 
 export type ClipStore = ReturnType<typeof clipStore>;
@@ -110,6 +146,7 @@ export function fromRaw(raw: RawClip): ClipRow {
     unitScale: raw.unit_scale,
     upAxis: raw.up_axis,
     tags: JSON.parse(raw.tags) as string[],
+    folder: raw.folder,
     summary: JSON.parse(raw.summary) as ClipSummary,
     createdAt: raw.created_at,
   };

@@ -4,6 +4,11 @@ import Database from "better-sqlite3";
 export type Db = Database.Database;
 
 const MIGRATIONS = new URL("../../migrations/", import.meta.url);
+const STEPS = readdirSync(MIGRATIONS)
+  .filter((name) => name.endsWith(".sql"))
+  .sort();
+/** The schema that this version writes. */
+export const LATEST_SCHEMA = STEPS.length;
 
 /**
  * Opens (or makes) the database file and brings it up to date. WAL with full synchronisation: a write that was answered is on disk,
@@ -20,12 +25,9 @@ export function openDatabase(path: string): Db {
 }
 
 function migrate(db: Db): void {
-  const files = readdirSync(MIGRATIONS)
-    .filter((name) => name.endsWith(".sql"))
-    .sort();
   const done = db.pragma("user_version", { simple: true }) as number;
-  if (done > files.length) throw new Error(`the database was written by a newer version (schema ${done}, this one knows ${files.length})`);
-  files.slice(done).forEach((name, i) => {
+  if (done > LATEST_SCHEMA) throw new Error(`the database was written by a newer version (schema ${done}, this one knows ${LATEST_SCHEMA})`);
+  STEPS.slice(done).forEach((name, i) => {
     db.transaction(() => {
       db.exec(readFileSync(new URL(name, MIGRATIONS), "utf8"));
       db.pragma(`user_version = ${done + i + 1}`);

@@ -6,6 +6,7 @@ import { afterAll, describe, expect, it } from "vitest";
 import { clipPages } from "./clipPages.ts";
 import { clipStore } from "./clips.ts";
 import { openDatabase } from "./database.ts";
+import { deletionStore } from "./deletions.ts";
 
 const folder = mkdtempSync(join(tmpdir(), "stride-migrations-"));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
@@ -46,8 +47,11 @@ describe("a library of an older version", () => {
     expect(clips.get("a")?.summary.worst?.title).toBe("Left heel slides");
     const found = clipPages(db).page({ search: "walk heel", order: "length", down: "yes", limit: 10 });
     expect(found.clips.map((c) => c.id).sort()).toEqual(["a", "b"]);
-    expect(clips.remove("a")).toBe(false);
-    expect(clips.remove("b")).toBe(true);
+    const deletions = deletionStore(db);
+    expect(deletions.standingOn("a")).toEqual([{ id: "w", name: "Work" }]);
+    expect(deletions.standingOn("b")).toEqual([]);
+    expect(clips.get("a")?.summary.wrong).toEqual([{ kind: "slide", title: "Left heel slides", count: 1 }]);
+    expect(clipPages(db).page({ fault: "slide", order: "length", down: "yes", limit: 10 }).total).toBe(2);
     expect(db.pragma("integrity_check", { simple: true })).toBe("ok");
     db.close();
   });

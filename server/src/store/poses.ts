@@ -37,9 +37,8 @@ interface RawPose {
 
 /** Named poses and hand shapes. */
 export function poseStore(db: Db) {
-  const all = db.prepare<[], RawPose>("SELECT id, name, kind, data, picture, created_at FROM pose ORDER BY created_at, rowid");
+  const all = db.prepare<[], RawPose>("SELECT id, name, kind, data, picture, created_at FROM pose WHERE deleted_at IS NULL ORDER BY created_at, rowid");
   const insert = db.prepare("INSERT INTO pose (id, name, kind, data, picture, created_at) VALUES (?, ?, ?, ?, ?, ?)");
-  const remove = db.prepare("DELETE FROM pose WHERE id = ?");
   return {
     list: (): (PoseRow | UnreadablePose)[] => all.all().map(fromRaw),
     add(pose: NewPose): PoseRow {
@@ -47,10 +46,10 @@ export function poseStore(db: Db) {
       insert.run(row.id, row.name, row.kind, JSON.stringify(row.data), row.picture, row.createdAt);
       return row;
     },
-    /** False when there is no such pose. */
-    remove: (id: string): boolean => remove.run(id).changes > 0,
   };
 }
+
+export type PoseStore = ReturnType<typeof poseStore>;
 
 function fromRaw(raw: RawPose): PoseRow | UnreadablePose {
   try {

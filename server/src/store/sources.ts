@@ -19,13 +19,13 @@ export function sourceStore(db: Db) {
   const clear = db.prepare("DELETE FROM work_source WHERE work_id = ?");
   const insert = db.prepare("INSERT INTO work_source (work_id, sha256, name, revision) VALUES (?, ?, ?, ?)");
   const using = db.prepare<[string], UsingWork>(
-    "SELECT DISTINCT work.id, work.name FROM work_source JOIN work ON work.id = work_id WHERE sha256 = ? ORDER BY work.name",
+    "SELECT DISTINCT work.id, work.name FROM work_source JOIN work ON work.id = work_id WHERE sha256 = ? AND deleted_at IS NULL ORDER BY work.name",
   );
   const drawnBy = db.prepare<[string], { sha256: string; name: string; revision: number }>("SELECT sha256, name, revision FROM work_source WHERE work_id = ?");
   const self = db.prepare<[string], { name: string }>("SELECT name FROM work WHERE id = ?");
   const hasRevision = db.prepare<[string, number], { work_id: string }>(
-    `SELECT work_id FROM history JOIN work ON work.id = work_id JOIN clip ON clip.id = clip_id
-     WHERE clip.sha256 = ? AND history.revision = ? ORDER BY work.saved_at DESC LIMIT 1`,
+    `SELECT work_id FROM history JOIN work ON work.id = work_id JOIN clip ON clip.id = history.clip_id
+     WHERE clip.sha256 = ? AND history.revision = ? AND work.deleted_at IS NULL ORDER BY work.saved_at DESC LIMIT 1`,
   );
   return {
     /** Takes down what a work draws on. To be called in the transaction that saves it. */

@@ -44,6 +44,7 @@ export function manyClips(db: Db, clips: ClipStore, count: number): void {
         slideWorstCm: fault ? value : 0,
         findings: fault ? 1 + Math.floor(random() * 20) : 0,
         worst: fault && { kind: fault[0], title: fault[1], value, unit: "cm" },
+        wrong: fault ? [{ kind: fault[0], title: fault[1], count: 1 }] : [],
       };
       const bytes = Buffer.alloc(BYTES, `clip ${i} `);
       const name = `Harbour ${kind === "walk" || i % 7 !== 0 ? "walk" : kind} ${String(i).padStart(5, "0")}`;
@@ -53,6 +54,7 @@ export function manyClips(db: Db, clips: ClipStore, count: number): void {
         bytes,
         sha256: createHash("sha256").update(bytes).digest("hex"),
         tags: [pick(CHARACTERS), kind],
+        folder: i % 3 === 0 ? "" : `shift ${i % 5}`,
         reading: { summary, picture },
       });
     }

@@ -1,0 +1,115 @@
+import { readFile } from "node:fs/promises";
+import { clipNameOf } from "@stride/motion";
+import { Hono } from "hono";
+import { z } from "zod";
+import { asked, clipFolder, clipTags, command, jsonBody, LARGEST_CLIP, limited, missing, title } from "../http.ts";
+import type { Library } from "../library.ts";
+import { clipQuerySchema } from "../store/clipPages.ts";
+import type { ClipReading } from "../summary.ts";
+import { takeUpload, UploadError } from "../upload.ts";
+
+const readingSchema = z.strictObject({
+  name: title.optional(),
+  unitScale: z.number().positive().max(1000).nullable().optional(),
+  upAxis: z.enum(["y", "z"]).nullable().optional(),
+});
+/** What is written on a file that is brought in, beside it. */
+const labelsSchema = z.strictObject({ name: title.optional(), folder: clipFolder.default(""), tags: clipTags.default([]) });
+const labelChangesSchema = z.strictObject({
+  changes: z
+    .array(z.strictObject({ id: z.string().max(100), name: title.optional(), folder: clipFolder.optional(), tags: clipTags.optional() }))
+    .min(1, "expected at least one clip")
+    .max(20_000),
+});
+const nameSchema = z.strictObject({ name: title });
+/** Labels of thousands of clips at once. */
+const LARGEST_LABELS = 8 * 1024 * 1024;
+
+/** Clips: listed, brought in, read, renamed, deleted. */
+export function clipRoutes({ clips, pages, sources, pool, deletions, uploads, clipOr404 }: Library) {
+  return new Hono()
+    .get("/", asked(clipQuerySchema), (c) => c.json(pages.page(c.req.valid("query"))))
+    .get("/facets", (c) => c.json(pages.facets()))
+    .post("/", async (c) => {
+      const upload = await takeUpload(c.req.raw, uploads, LARGEST_CLIP);
+      try {
+        const { fileName, sha256, path, fields } = upload;
+        const labels = labelsSchema.safeParse({ ...fields, ...(fields.tags !== undefined && { tags: tagsOf(fields.tags) }) });
+        if (!labels.success) throw new UploadError(`${labels.error.issues[0].path.join(".")}: ${labels.error.issues[0].message}`, 400);
+        // A file that is here already is recognised by its content, and not read again.
+        const [known] = clips.ofContent(sha256);
+        if (known && c.req.query("again") !== "yes") return c.json({ ...known, known: true as const }, 200);
+        const reading = await pool.run<ClipReading>({ kind: "summarize", source: { path }, fileName });
+        // Who broke off meanwhile does not want it any more.
+        if (c.req.raw.signal.aborted) throw new UploadError("file: the upload was broken off; nothing was kept", 400);
+        const name = labels.data.name ?? (clipNameOf(fileName).slice(0, 200) || "clip");
+        const { folder, tags } = labels.data;
+        const bytes = await readFile(path);
+        const row = clips.add({ name, fileName: fileName.slice(-255), bytes, sha256, folder, tags: tags.length > 0 ? tags : ["brought in"], reading });
+        return c.json(row, 201);
+      } finally {
+        await upload.drop();
+      }
+    })
+    .post("/labels", limited(LARGEST_LABELS, "the change"), jsonBody(labelChangesSchema), (c) => c.json({ before: clips.relabel(c.req.valid("json").changes) }))
+    .get("/:id", (c) => c.json(clipOr404(c.req.param("id"))))
+    .get("/:id/source", (c) => {
+      const bytes = clips.bytes(c.req.param("id"));
+      if (!bytes) throw missing("clip");
+      return c.body(new Uint8Array(bytes), 200, { "Content-Type": "application/octet-stream", "Cache-Control": "private, max-age=31536000, immutable" });
+    })
+    .get("/:id/used-by", (c) => {
+      const clip = clipOr404(c.req.param("id"));
+      return c.json({ standing: deletions.standingOn(clip.id), drawing: sources.usedBy(clip.sha256) });
+    })
+    .get("/:id/picture", (c) => {
+      const picture = clips.picture(c.req.param("id"));
+      if (!picture) throw missing("picture");
+      // Asked for with the reading that it shows, so that it never changes under its address.
+      return c.json(picture, 200, { "Cache-Control": "private, max-age=31536000, immutable" });
+    })
+    .post("/:id/duplicate", command, jsonBody(nameSchema), (c) => {
+      const copy = clips.duplicate(c.req.param("id"), c.req.valid("json").name);
+      if (!copy) throw missing("clip");
+      return c.json(copy, 201);
+    })
+    .patch("/:id", command, jsonBody(readingSchema), async (c) => {
+      const clip = clipOr404(c.req.param("id"));
+      const change = c.req.valid("json");
+      if (change.name !== undefined) clips.relabel([{ id: clip.id, name: change.name }]);
+      if (change.unitScale !== undefined || change.upAxis !== undefined) {
+        const unitScale = change.unitScale === undefined ? clip.unitScale : change.unitScale;
+        const upAxis = change.upAxis === undefined ? clip.upAxis : change.upAxis;
+        const bytes = clips.bytes(clip.id) ?? new Uint8Array();
+        const reading = await pool.run<ClipReading>({
+          kind: "summarize",
+          source: { bytes },
+          fileName: clip.fileName,
+          unitScale: unitScale ?? undefined,
+          upAxis: upAxis ?? undefined,
+        });
+        clips.setReading(clip.id, unitScale, upAxis, reading);
+      }
+      return c.json(clipOr404(clip.id));
+    })
+    .delete("/:id", command, (c) => {
+      const clip = clipOr404(c.req.param("id"));
+      const others = clips.ofContent(clip.sha256).length > 1 ? [] : sources.usedBy(clip.sha256);
+      if (others.length > 0 && c.req.query("anyway") !== "yes")
+        return c.json({ error: `"${clip.name}" is drawn on by ${others.map((w) => `"${w.name}"`).join(", ")}; they would do without it`, usedBy: others }, 409);
+      const standing = deletions.standingOn(clip.id);
+      if (standing.length > 0)
+        return c.json({ error: `"${clip.name}" has works that stand on it; delete those first: ${standing.map((w) => `"${w.name}"`).join(", ")}` }, 409);
+      deletions.remove({ clips: [clip.id] });
+      return c.json({ ok: true as const });
+    });
+}
+
+/** Tags as a form sends them: a JSON list. */
+function tagsOf(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    throw new UploadError("tags: expected a JSON list of words", 400);
+  }
+}
