@@ -22,6 +22,7 @@ export type { Support } from "./contacts/find.ts";
 export { PointTracks } from "./contacts/pointTracks.ts";
 export { jointTrack, pointTrack } from "./contacts/tracks.ts";
 export { type CopiedPatch, CopyError, copyPatches, type RangePlacing } from "./copying/copyPatches.ts";
+export { framesInStep, type InStep } from "./copying/inStep.ts";
 export { type MotionFigures, type Outcome, outcomeOf } from "./copying/outcome.ts";
 export { type PhaseMap, phaseMap } from "./copying/phaseMap.ts";
 export { fittedToLength, withClipSwapped } from "./copying/swapClip.ts";

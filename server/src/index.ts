@@ -1,7 +1,13 @@
 export { type Api, createApp } from "./app.ts";
+export type { CopyResult, SwapResult } from "./changes.ts";
 export type { ExportResult, ResultNote } from "./export.ts";
-export type { ClipFacets, ClipOrder, ClipPage, ListedClip } from "./store/clipPages.ts";
-export type { ClipRow } from "./store/clips.ts";
+export type { CopiesState, LibraryCopy } from "./safety/backups.ts";
+export type { CopyContents } from "./safety/checkCopy.ts";
+export type { Merged } from "./safety/merge.ts";
+export type { ClipFacets, ClipOrder, ClipPage, Facet, ListedClip } from "./store/clipPages.ts";
+export type { ClipLabels, ClipRow, LabelChange } from "./store/clips.ts";
+export type { DeletedRow, Things } from "./store/deletions.ts";
+export type { KeptPatches } from "./store/keptPatches.ts";
 export type { NewPose, PoseRow, UnreadablePose } from "./store/poses.ts";
-export type { HistoryRow, WorkListRow, WorkRow } from "./store/works.ts";
+export type { HistoryRow, SavedMany, TakenBack, WorkChange, WorkListRow, WorkRow } from "./store/works.ts";
 export type { ChronoPicture, ClipSummary } from "./summary.ts";

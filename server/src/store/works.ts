@@ -15,6 +15,8 @@ export interface WorkRow {
 
 /** A work as lists show it. A document that cannot be read hides no other: it says what is wrong with it. */
 export interface WorkListRow extends Omit<WorkRow, "document"> {
+  /** whose clip it stands on */
+  readonly character: string;
   readonly patches: number;
   readonly problem: string | null;
 }
@@ -36,12 +38,13 @@ interface RawWork {
   revision: number;
   document: string;
   saved_at: string;
+  character: string;
   /** of the clip, as it was measured: what moments of the document are counted against */
   fps: number;
   frames: number;
 }
 
-const SELECT = `SELECT work.id, work.clip_id, work.name, revision, document, saved_at,
+const SELECT = `SELECT work.id, work.clip_id, work.name, revision, document, saved_at, clip.character,
   json_extract(clip.summary, '$.fps') AS fps, json_extract(clip.summary, '$.frames') AS frames FROM work JOIN clip ON clip.id = work.clip_id WHERE work.deleted_at IS NULL`;
 
 /** What a save ended with: the new row, the newer row that stands in its way, or nothing of that id. */
@@ -247,7 +250,7 @@ function fromRaw(raw: RawWork): WorkRow {
 }
 
 function listed(raw: RawWork): WorkListRow {
-  const row = { id: raw.id, clipId: raw.clip_id, name: raw.name, revision: raw.revision, savedAt: raw.saved_at };
+  const row = { id: raw.id, clipId: raw.clip_id, name: raw.name, revision: raw.revision, savedAt: raw.saved_at, character: raw.character };
   try {
     return { ...row, patches: readWork(parse(raw.document), raw).patches.length, problem: null };
   } catch (error) {

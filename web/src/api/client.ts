@@ -1,15 +1,28 @@
-import type { Work } from "@stride/motion";
+import type { FindingKind, RangePlacing, Recipe, Work } from "@stride/motion";
 import type {
   Api,
   ChronoPicture,
   ClipFacets,
+  ClipLabels,
   ClipOrder,
   ClipPage,
   ClipRow,
+  CopiesState,
+  CopyContents,
+  CopyResult,
+  DeletedRow,
   ExportResult,
   HistoryRow,
+  KeptPatches,
+  LabelChange,
+  LibraryCopy,
+  Merged,
   NewPose,
   PoseRow,
+  SavedMany,
+  SwapResult,
+  TakenBack,
+  Things,
   UnreadablePose,
   WorkListRow,
   WorkRow,
@@ -46,6 +59,13 @@ export interface ClipAsk {
   readonly search?: string;
   readonly character?: string;
   readonly needsWork?: boolean;
+  /** a folder with those inside it; "": clips that lie in none */
+  readonly folder?: string;
+  readonly fault?: FindingKind;
+  readonly fps?: number;
+  /** seconds */
+  readonly shortest?: number;
+  readonly longest?: number;
   readonly order: ClipOrder;
   readonly down: boolean;
 }
@@ -54,7 +74,7 @@ export interface ClipAsk {
 const PAGE = 60;
 
 /** A page of the library; behind a place that an earlier page gave. */
-export const fetchClips = ({ search, character, needsWork, order, down }: ClipAsk, after: string | null) =>
+export const fetchClips = ({ search, character, needsWork, folder, fault, fps, shortest, longest, order, down }: ClipAsk, after: string | null) =>
   take<ClipPage>(
     api.clips.$get({
       query: {
@@ -64,6 +84,11 @@ export const fetchClips = ({ search, character, needsWork, order, down }: ClipAs
         ...(search && { search }),
         ...(character !== undefined && { character }),
         ...(needsWork && { needsWork: "yes" as const }),
+        ...(folder !== undefined && { folder }),
+        ...(fault !== undefined && { fault }),
+        ...(fps !== undefined && { fps }),
+        ...(shortest !== undefined && { shortest }),
+        ...(longest !== undefined && { longest }),
         ...(after !== null && { after }),
       },
     }),
@@ -82,6 +107,49 @@ export const saveWork = (id: string, base: number, name: string, document: Work,
   take<WorkRow>(api.works[":id"].$put({ param: { id }, json: { base, name, document, note } }));
 export const fetchHistory = (id: string) => take<HistoryRow[]>(api.works[":id"].history.$get({ param: { id } }));
 export const restoreRevision = (id: string, revision: number) => take<WorkRow>(api.works[":id"].restore.$post({ param: { id }, json: { revision } }));
+/** Names, folders and tags of several clips; what they were before comes back. */
+export const changeLabels = (changes: LabelChange[]) =>
+  take<{ before: LabelChange[] }>(
+    api.clips.labels.$post({ json: { changes: changes.map(({ tags, ...rest }) => ({ ...rest, ...(tags && { tags: [...tags] }) })) } }),
+  );
+export const duplicateClip = (id: string, name: string) => take<ClipRow>(api.clips[":id"].duplicate.$post({ param: { id }, json: { name } }));
+export const fetchUses = (id: string) =>
+  take<{ standing: { id: string; name: string }[]; drawing: { id: string; name: string }[] }>(api.clips[":id"]["used-by"].$get({ param: { id } }));
+
+export const duplicateWork = (id: string, name: string) => take<WorkRow>(api.works[":id"].duplicate.$post({ param: { id }, json: { name } }));
+/** Makes a numbered version of a work as it was saved last. */
+export const makeVersion = (id: string, name: string | null) => take<{ version: number }>(api.works[":id"].versions.$post({ param: { id }, json: { name } }));
+export const fetchRevision = (id: string, revision: number) =>
+  take<Work>(api.works[":id"].history[":revision"].$get({ param: { id, revision: String(revision) } }));
+
+/** What copying patches of a work would make of another; nothing is saved by it. */
+export const planCopy = (id: string, json: { from: string; revision: number; patches: string[]; ranges: RangePlacing }, signal?: AbortSignal) =>
+  take<CopyResult & { base: number }>(api.works[":id"]["plan-copy"].$post({ param: { id }, json }, { init: { signal } }));
+/** What another clip in the place of one would make of a work; nothing is saved by it. */
+export const planSwap = (id: string, json: { from: string; to: string }, signal?: AbortSignal) =>
+  take<SwapResult & { base: number; clipId: string | null }>(api.works[":id"]["plan-swap"].$post({ param: { id }, json }, { init: { signal } }));
+/** Several works as one step: all or none. */
+export const saveMany = (changes: { id: string; base: number; document: Work; clipId?: string }[], note: string) =>
+  take<Extract<SavedMany, { saved: unknown }>>(
+    api.works["save-many"].$post({ json: { changes: changes.map((c) => ({ ...c, document: { ...c.document } })), note } }),
+  );
+/** Takes such a step back, where nothing was done since. */
+export const takeBack = (works: { id: string; revision: number }[], note: string) => take<TakenBack>(api.works["take-back"].$post({ json: { works, note } }));
+
+/** Puts things aside; with `anyway` also what others would do without. What was put aside comes back, to be brought back. */
+export const deleteThings = (things: Partial<Things>, anyway = false) => take<Things>(sent(`/api/deleted${anyway ? "?anyway=yes" : ""}`, things));
+export const bringBack = (things: Partial<Things>) => take<{ back: number }>(sent("/api/deleted/back", things));
+const sent = (path: string, json: unknown) => fetch(path, { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(json) });
+export const fetchDeleted = () => take<DeletedRow[]>(api.deleted.$get());
+
+export const fetchKeptPatches = () => take<KeptPatches[]>(api.patches.$get());
+export const keepPatches = (name: string, recipe: Recipe) => take<KeptPatches>(api.patches.$post({ json: { name, data: { ...recipe } } }));
+
+export const fetchCopies = () => take<CopiesState>(api.copies.$get());
+export const makeCopy = () => take<LibraryCopy & CopyContents>(api.copies.$post());
+/** Takes another library's copy in, by content. */
+export const mergeCopy = (file: File) => take<Merged>(fetch("/api/copies/merge", { method: "POST", body: file }));
+
 export const changeReading = (id: string, json: { unitScale?: number | null; upAxis?: "y" | "z" | null }) =>
   take<ClipRow>(api.clips[":id"].$patch({ param: { id }, json }));
 
@@ -103,13 +171,24 @@ export async function fetchSource(id: string): Promise<Uint8Array> {
   return new Uint8Array(await response.arrayBuffer());
 }
 
-/** Sends one file with progress (0..1 of the upload). */
-export function uploadClip(file: File, onProgress: (share: number) => void): Promise<ClipRow> {
+/** How a file is brought in. */
+export interface UploadOptions {
+  /** hears 0..1 of the upload */
+  readonly onProgress?: (share: number) => void;
+  readonly signal?: AbortSignal;
+  /** what it is called, and where it lies; else as its file is called, nowhere in particular */
+  readonly labels?: Partial<ClipLabels>;
+  /** also when a file of its content is there already */
+  readonly again?: boolean;
+}
+
+/** Sends one file. A file that is in the library already, by its content, is `known`: the clip that it is comes back. */
+export function uploadClip(file: File, { onProgress, signal, labels = {}, again = false }: UploadOptions = {}): Promise<ClipRow & { readonly known?: true }> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
-    request.open("POST", "/api/clips");
+    request.open("POST", again ? "/api/clips?again=yes" : "/api/clips");
     request.responseType = "json";
-    request.upload.onprogress = (event) => onProgress(event.lengthComputable ? event.loaded / event.total : 0);
+    request.upload.onprogress = (event) => onProgress?.(event.lengthComputable ? event.loaded / event.total : 0);
     request.onload = () => {
       const data: unknown = request.response;
       if (request.status < 300) resolve(data as ClipRow);
@@ -123,7 +202,12 @@ export function uploadClip(file: File, onProgress: (share: number) => void): Pro
         );
     };
     request.onerror = () => reject(new ApiError("The server does not answer. Is it still running?", 0, undefined));
+    request.onabort = () => reject(new DOMException("cancelled", "AbortError"));
+    signal?.addEventListener("abort", () => request.abort(), { once: true });
     const form = new FormData();
+    if (labels.name !== undefined) form.append("name", labels.name);
+    if (labels.folder !== undefined) form.append("folder", labels.folder);
+    if (labels.tags !== undefined) form.append("tags", JSON.stringify(labels.tags));
     form.append("file", file);
     request.send(form);
   });

@@ -1,4 +1,4 @@
-import { type BodyMap, type Clocks, carriedAlong, emptyWork, type Patch, type PatchNote, type Work } from "@stride/motion";
+import { type BodyMap, type Clocks, carriedAlong, emptyWork, type InStep, type Patch, type PatchNote, type Work } from "@stride/motion";
 import type { ClipRow, WorkRow } from "@stride/server";
 import { create } from "zustand";
 import type { CharacterView, Figures, MotionView, Opened, PosedFrame, Problem } from "../worker/views.ts";
@@ -13,6 +13,18 @@ export interface PickedContact {
   readonly point: string;
   readonly start: number;
   readonly end: number;
+}
+
+/** Another motion that the result is compared with. */
+export interface Beside {
+  readonly label: string;
+  readonly view: MotionView;
+  readonly character: CharacterView;
+  /** [frame of the result] frame of the other */
+  readonly frames: Float64Array;
+  readonly by: InStep;
+  /** footfalls by which they are in step; null by the clock */
+  readonly footfalls: number | null;
 }
 
 interface Step {
@@ -36,6 +48,8 @@ export interface BenchState {
   readonly conflict: WorkRow | null;
   readonly before: MotionView | null;
   readonly after: MotionView | null;
+  /** another motion that is shown in the place of the source, in step with the result */
+  readonly beside: Beside | null;
   readonly character: CharacterView | null;
   readonly body: BodyMap | null;
   /** which moments of which stage the others show */
@@ -91,6 +105,7 @@ export function initialState(): BenchState {
     conflict: null,
     before: null,
     after: null,
+    beside: null,
     character: null,
     body: null,
     clocks: { fps: 30, seconds: 0, warps: [], receives: {} },

@@ -1,6 +1,7 @@
 import { create } from "zustand";
 import { uploadClip } from "../api/client.ts";
 import { useBench } from "./bench.ts";
+import { labelsLike } from "./labels.ts";
 import { playhead } from "./playhead.ts";
 import { askWorker } from "./session.ts";
 
@@ -34,7 +35,8 @@ export async function recordPress(): Promise<void> {
   try {
     const name = `${useBench.getState().name} ${first}-${last}`;
     const text = await askWorker((w) => w.fileOf(first, last, name));
-    const row = await uploadClip(new File([text], `${name.replace(/[\\/:*?"<>|]+/g, " ")}.bvh`), () => {});
+    const file = new File([text], `${name.replace(/[\\/:*?"<>|]+/g, " ")}.bvh`);
+    const row = await uploadClip(file, { labels: labelsLike(useBench.getState().clip, name), again: true });
     useRecording.setState({ busy: false, said: `Frames ${first}–${last} are in the library as “${row.name}”` });
   } catch (error) {
     useRecording.setState({ busy: false, said: `Nothing was recorded: ${error instanceof Error ? error.message : String(error)}` });

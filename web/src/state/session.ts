@@ -1,4 +1,4 @@
-import type { Work } from "@stride/motion";
+import type { SourceRef, Work } from "@stride/motion";
 import type { ClipRow, WorkRow } from "@stride/server";
 import { type Remote, transfer, wrap } from "comlink";
 import { ApiError, fetchClip, fetchSource, fetchSourceClip, fetchSourceWork, fetchWork, saveWork } from "../api/client.ts";
@@ -63,10 +63,7 @@ export class Session {
   private readonly supplies = new Supplies({
     clip: fetchSourceClip,
     work: fetchSourceWork,
-    deliver: async (ref, row, work) => {
-      const bytes = await fetchSource(row.id);
-      await this.host.call((w) => w.supply(ref, transfer(bytes, [bytes.buffer as ArrayBuffer]), row.fileName, row.unitScale, row.upAxis, work));
-    },
+    deliver: (ref, row, work) => this.supply(ref, row, work),
   });
   /** what the speed figures read */
   readonly latencies = this.evaluations.latencies;
@@ -129,6 +126,13 @@ export class Session {
     void this.supplies.bring(document).then(() => {
       if (!this.closed && shownDoc(useBench.getState()) === document) this.evaluations.ask(document);
     });
+  }
+
+  /** Hands another motion to the thread: a clip as it came, or what a document makes of it, with what that draws on. */
+  async supply(ref: SourceRef, row: ClipRow, work: Work | null): Promise<void> {
+    if (work) await this.supplies.bring(work);
+    const bytes = await fetchSource(row.id);
+    await this.host.call((w) => w.supply(ref, transfer(bytes, [bytes.buffer as ArrayBuffer]), row.fileName, row.unitScale, row.upAxis, work));
   }
 
   close(): void {

@@ -27,6 +27,19 @@ export function addPatches(label: string, proposed: readonly Patch[]): void {
   if (last) useBench.setState({ patchId: last.id });
 }
 
+/** Lays kept patches on the work: those with a range so that the first of them begins at a frame of the result, the others as they are. */
+export function addKept(name: string, recipe: Pick<Work, "patches">, frame: number): void {
+  const { clocks } = useBench.getState();
+  addPatches(`Add ${name}`, placedAt(recipe.patches, frame / clocks.fps));
+}
+
+/** Patches with their ranges moved so that the first of them begins at a moment. */
+export function placedAt(patches: readonly Patch[], moment: number): Patch[] {
+  const starts = patches.flatMap((p) => (p.range ? [p.range.start] : []));
+  const by = starts.length > 0 ? moment - Math.min(...starts) : 0;
+  return patches.map((patch) => (patch.range ? movedPatch(patch, (m) => m + by) : patch));
+}
+
 export function duplicatePatch(patch: Patch): void {
   const copy = { ...patch, id: freshId(), name: `${patch.name} copy`.slice(0, 120) };
   change(`Duplicate ${patch.name}`, (doc) => {

@@ -8,6 +8,7 @@ import { sourceFrameOf } from "../state/times.ts";
 import { Segmented } from "../ui/Segmented.tsx";
 import { useFollow } from "../ui/useFollow.ts";
 import type { Footprint, MotionView } from "../worker/views.ts";
+import { BesideBar } from "./BesideBar.tsx";
 import { bodyParts } from "./figure.ts";
 import { PoseBar } from "./PoseBar.tsx";
 import { followDot, usePoseHandles } from "./poseHandles.ts";
@@ -28,7 +29,9 @@ export default function View3D({ bare }: { bare: boolean }) {
   const [failed, setFailed] = useState<string | null>(null);
   const opened = useBench((s) => s.opened);
   const body = useBench((s) => s.body);
-  const before = useBench((s) => s.before);
+  const source = useBench((s) => s.before);
+  const beside = useBench((s) => s.beside);
+  const before = beside?.view ?? source;
   const after = useBench((s) => s.after);
   const compare = useBench((s) => s.compare);
   const camera = useBench((s) => s.camera);
@@ -42,6 +45,12 @@ export default function View3D({ bare }: { bare: boolean }) {
   const volumes = character?.volumes;
   const height = character?.height ?? 0;
   const built = useMemo(() => (volumes ? { parts: bodyParts(volumes), height } : null), [volumes, height]);
+  const otherCharacter = beside?.character ?? null;
+  const other = useMemo(
+    () => (otherCharacter ? { parts: bodyParts(otherCharacter.volumes), hips: otherCharacter.body.roles.hips ?? 0 } : null),
+    [otherCharacter],
+  );
+  const placedOther = useRef<object | null>(null);
   const placed = useRef<object | null>(null);
   const pressed = useRef<{ x: number; y: number; handle: boolean } | null>(null);
 
@@ -75,13 +84,25 @@ export default function View3D({ bare }: { bare: boolean }) {
     const s = stage.current;
     if (!s || !built || !before || !after || !body) return;
     const first = placed.current === null;
-    if (placed.current !== built) {
-      s.setBody(built.parts, built.height, body.roles.hips ?? 0);
+    if (placed.current !== built || placedOther.current !== other) {
+      s.setBody(built.parts, built.height, body.roles.hips ?? 0, other);
       placed.current = built;
+      placedOther.current = other;
     }
+    const inStep = beside?.frames;
     const own = ownSpeed && compare === "side";
-    s.setViews(before, after, (frame) => (own ? Math.min(frame, before.frameCount - 1) : sourceFrameOf(clocks, frame)), first);
-  }, [built, before, after, body, clocks, ownSpeed, compare]);
+    s.setViews(
+      before,
+      after,
+      (frame) =>
+        inStep
+          ? inStep[Math.max(0, Math.min(inStep.length - 1, Math.round(frame)))]
+          : own
+            ? Math.min(frame, before.frameCount - 1)
+            : sourceFrameOf(clocks, frame),
+      first,
+    );
+  }, [built, other, beside, before, after, body, clocks, ownSpeed, compare]);
 
   useEffect(() => stage.current?.setCompare(compare), [compare]);
   useEffect(() => stage.current?.setFollow(follow), [follow]);
@@ -89,7 +110,7 @@ export default function View3D({ bare }: { bare: boolean }) {
     if (placed.current) stage.current?.look(camera);
   }, [camera]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new figure needs painting too
-  useEffect(() => stage.current?.paint(parts), [parts, built]);
+  useEffect(() => stage.current?.paint(parts), [parts, built, other]);
   usePoseHandles(stage, built !== null);
   const focus = useBench((s) => s.focus);
   useEffect(() => {
@@ -98,7 +119,7 @@ export default function View3D({ bare }: { bare: boolean }) {
 
   const target = useSettling((s) => s.view?.target ?? null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new body has no outline yet
-  useEffect(() => stage.current?.showTarget(target), [target, built]);
+  useEffect(() => stage.current?.showTarget(target), [target, built, other]);
 
   // The picked contact: the camera goes close to the floor there, and a label follows it.
   const span = figures?.after.spans.find((s) => contact && s.contact.point === contact.point && s.contact.start === contact.start);
@@ -175,7 +196,8 @@ export default function View3D({ bare }: { bare: boolean }) {
         <Segmented label="View" value={camera} options={CAMERAS} onChange={(value) => useBench.setState({ camera: value })} />
         <PoseBar />
       </div>
-      {compare === "side" && !sameClock(clocks) && (
+      {beside && !bare && <BesideBar />}
+      {compare === "side" && !beside && !sameClock(clocks) && (
         <label className="absolute right-3 bottom-2.5 flex items-center gap-2 text-ink-soft">
           <input
             type="checkbox"
@@ -188,8 +210,8 @@ export default function View3D({ bare }: { bare: boolean }) {
       )}
       {compare === "side" && (
         <div aria-hidden="true" className="pointer-events-none absolute inset-x-0 top-12 flex">
-          <span className="flex-1 text-center font-semibold text-ink-soft">before</span>
-          <span className="flex-1 text-center font-semibold">after</span>
+          <span className="flex-1 truncate px-4 text-center font-semibold text-ink-soft">{beside?.label ?? "before"}</span>
+          <span className="flex-1 text-center font-semibold">{beside ? "this work" : "after"}</span>
         </div>
       )}
       <label className={bare ? "hidden" : "absolute bottom-2.5 left-3.5 flex items-center gap-2 text-ink-soft"}>

@@ -27,6 +27,8 @@ export class Stage {
   private before: Figure | undefined;
   private beforeSolid: Figure | undefined;
   private target: Figure | undefined;
+  /** hips of the body in the source's place, where that is another motion */
+  private otherHips: number | null = null;
   private views: { before: MotionView; after: MotionView } | undefined;
   private floorOf: MotionView | undefined;
   private floorAs = "";
@@ -75,7 +77,8 @@ export class Stage {
     this.scene.background = new Color(this.color("--stage"));
   }
 
-  setBody(parts: readonly BodyPart[], height: number, hips: number): void {
+  /** `other` is the body that stands in the place of the source, where it is another one. */
+  setBody(parts: readonly BodyPart[], height: number, hips: number, other: { readonly parts: readonly BodyPart[]; readonly hips: number } | null): void {
     for (const figure of [this.after, this.before, this.beforeSolid, this.target]) {
       if (!figure) continue;
       this.scene.remove(figure.group);
@@ -85,14 +88,15 @@ export class Stage {
     const tint = (name: string) => `#${new Color("#f1e9df").lerp(new Color(this.color(name)), 0.5).getHexString()}`;
     const colors = { wood: "#e8d3a6", left: tint("--plum"), right: tint("--teal"), ink, picked: this.color("--cobalt") };
     this.after = new Figure(parts, colors, false);
-    this.beforeSolid = new Figure(parts, colors, false);
-    this.before = new Figure(parts, { ...colors, wood: this.color("--sheet"), ink: this.color("--ink-soft") }, true);
+    this.beforeSolid = new Figure(other?.parts ?? parts, colors, false);
+    this.before = new Figure(other?.parts ?? parts, { ...colors, wood: this.color("--sheet"), ink: this.color("--ink-soft") }, true);
     const cobalt = this.color("--cobalt");
     this.target = new Figure(parts, { ...colors, wood: cobalt, left: cobalt, right: cobalt, ink: cobalt }, true);
     this.target.group.visible = false;
     this.scene.add(this.after.group, this.before.group, this.beforeSolid.group, this.target.group);
     this.height = height;
     this.hips = hips;
+    this.otherHips = other?.hips ?? null;
   }
 
   /** `sourceFrame` says which frame of the source a frame of the result shows. */
@@ -205,7 +209,14 @@ export class Stage {
 
   private hipsAt(frame: number): Vector3 {
     const view = this.shownView;
-    return view ? new Vector3(...followedPlace(view, this.hips, this.frameIn(view, frame))) : new Vector3();
+    const hips = view === this.views?.before ? (this.otherHips ?? this.hips) : this.hips;
+    return view ? new Vector3(...followedPlace(view, hips, this.frameIn(view, frame))) : new Vector3();
+  }
+
+  /** How far, over the ground, another motion's hips are from those of the result, now. */
+  private asideOf({ before, after }: { before: MotionView; after: MotionView }, hips: number): Vector3 {
+    const there = new Vector3(...followedPlace(before, hips, this.sourceFrame(this.frame)));
+    return there.sub(new Vector3(...followedPlace(after, this.hips, this.frame))).setY(0);
   }
 
   private get shownView(): MotionView | undefined {
@@ -341,7 +352,11 @@ export class Stage {
     };
     if (compare === "side") {
       show(false, false, true);
+      // Another motion goes its own way: its half follows its own hips.
+      const aside = this.otherHips !== null && this.views ? this.asideOf(this.views, this.otherHips) : null;
+      if (aside) this.camera.position.add(aside);
       half(0);
+      if (aside) this.camera.position.sub(aside);
       show(true, false, false);
       half(width / 2);
       return;

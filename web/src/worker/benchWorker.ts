@@ -13,7 +13,9 @@ import {
   findCycles,
   findPart,
   frameOf,
+  framesInStep,
   type Hold,
+  type InStep,
   type Key,
   legLengthOf,
   limbJoints,
@@ -62,6 +64,7 @@ import type {
   PosedFrame,
   Problem,
   SeamView,
+  SentBeside,
   SettleView,
 } from "./views.ts";
 
@@ -155,6 +158,15 @@ export class BenchWorker {
       posed,
       [after, before].flatMap((view) => (view ? buffersOf(view) : [])),
     );
+  }
+
+  /** Another motion, supplied before, in step with the result; null where it is not there or nothing was evaluated yet. */
+  beside(ref: SourceRef, by: InStep): SentBeside | null {
+    const other = this.sources?.find(ref);
+    if (!other || !this.last) return null;
+    const view = sentView(other, null);
+    const { frames, footfalls } = framesInStep(this.last.result, other, by);
+    return transfer({ view, character: characterView(other), frames, footfalls }, [...buffersOf(view), frames.buffer]);
   }
 
   /** What some work comes to; null when the page's newest request is no longer this one. */

@@ -93,6 +93,16 @@ export interface CharacterView {
   readonly height: number;
 }
 
+/** Another motion to be shown beside the result. */
+export interface SentBeside {
+  readonly view: SentView;
+  readonly character: CharacterView;
+  /** [frame of the result] frame of the other that is shown with it */
+  readonly frames: Float64Array;
+  /** footfalls by which they are in step; null by the clock */
+  readonly footfalls: number | null;
+}
+
 /** What there is of a work before its contacts are found. */
 export interface FirstLook {
   readonly document: Work;

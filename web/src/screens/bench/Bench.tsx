@@ -10,17 +10,22 @@ import { TimeDesk } from "../../timedesk/TimeDesk.tsx";
 import { AfterPaint } from "../../ui/AfterPaint.tsx";
 import { Mark } from "../../ui/Mark.tsx";
 import { Waiting } from "../../ui/Waiting.tsx";
+import { BesideDialog } from "./BesideDialog.tsx";
 import { BodyMapDialog } from "./BodyMapDialog.tsx";
 import { ComputeBar } from "./ComputeBar.tsx";
 import { ConflictDialog } from "./ConflictDialog.tsx";
+import { CopyDialog } from "./CopyDialog.tsx";
 import { benchCommands } from "./commands.ts";
 import { ExportDialog } from "./ExportDialog.tsx";
 import { FindingsPanel } from "./FindingsPanel.tsx";
 import { HistoryDialog } from "./HistoryDialog.tsx";
+import { KeepDialog } from "./KeepDialog.tsx";
 import { Palette } from "./Palette.tsx";
+import { SaveRangeDialog } from "./SaveRangeDialog.tsx";
 import { ShortcutsDialog } from "./ShortcutsDialog.tsx";
 import { SidePanel } from "./SidePanel.tsx";
 import { type DialogName, TopBar } from "./TopBar.tsx";
+import { DuplicateDialog, VersionDialog } from "./VersionDialog.tsx";
 
 const View3D = lazy(() => import("../../view3d/View3D.tsx"));
 
@@ -154,9 +159,17 @@ export default function Bench() {
       </main>
       {dialog === "export" && <ExportDialog open onClose={close} session={session} />}
       {dialog === "body" && <BodyMapDialog open onClose={close} onReread={() => void session.save().then(() => setReading((n) => n + 1))} />}
-      {dialog === "history" && <HistoryDialog open onClose={close} />}
+      {dialog === "history" && (
+        <HistoryDialog session={session} onVersion={() => setDialog("version")} onReplaced={() => setReading((n) => n + 1)} onClose={close} />
+      )}
       {dialog === "shortcuts" && <ShortcutsDialog open onClose={close} commands={commands} />}
       {dialog === "palette" && <Palette open onClose={close} commands={commands} />}
+      {dialog === "range" && <SaveRangeDialog onClose={close} />}
+      {dialog === "copy" && <CopyDialog session={session} onClose={close} />}
+      {dialog === "keep" && <KeepDialog onClose={close} />}
+      {dialog === "beside" && <BesideDialog session={session} onClose={close} />}
+      {dialog === "version" && <VersionDialog session={session} onClose={close} />}
+      {dialog === "duplicate" && <DuplicateDialog session={session} onClose={close} />}
       <ConflictDialog session={session} />
     </div>
   );

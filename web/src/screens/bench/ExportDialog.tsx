@@ -2,12 +2,12 @@ import { formatToWrite, WRITE_ENDINGS } from "@stride/motion";
 import { useForm } from "react-hook-form";
 import { toast } from "sonner";
 import { exportWork } from "../../api/client.ts";
+import { fillTemplate } from "../../naming/nameTemplate.ts";
 import { useBench } from "../../state/bench.ts";
 import { playhead } from "../../state/playhead.ts";
 import type { Session } from "../../state/session.ts";
 import { Button } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
-import { fillTemplate } from "./nameTemplate.ts";
 
 interface ExportForm {
   template: string;

@@ -5,11 +5,12 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { toast } from "sonner";
 import { createWork, exportWork, fetchWorks, saveWork, uploadClip } from "../../api/client.ts";
+import { fillTemplate, freeNumber } from "../../naming/nameTemplate.ts";
 import { freshId, useBench } from "../../state/bench.ts";
+import { labelsLike } from "../../state/labels.ts";
 import { Button } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
 import { Segmented } from "../../ui/Segmented.tsx";
-import { fillTemplate, freeNumber } from "./nameTemplate.ts";
 
 /** A copy that is mirrored, beside the work that it is made of. */
 export function MirrorFields({ patch }: { patch: Patch }) {
@@ -34,6 +35,7 @@ function firstSide(contacts: readonly { readonly point: string; readonly start: 
 function MirroredCopy({ patch, onClose }: { patch: Patch; onClose: () => void }) {
   const navigate = useNavigate();
   const row = useBench((s) => s.row);
+  const clip = useBench((s) => s.clip);
   const doc = useBench((s) => s.doc);
   const name = useBench((s) => s.name);
   const after = useBench((s) => s.after);
@@ -59,7 +61,7 @@ function MirroredCopy({ patch, onClose }: { patch: Patch; onClose: () => void })
       await saveWork(fresh.id, fresh.revision, made, own, "Mirrored copy");
       if (as === "clip") {
         const { text, ending } = await exportWork(fresh.id, { start: 0, end: after.frameCount - 1, fps: after.fps, name: made });
-        await uploadClip(new File([text], `${made}${ending}`), () => {});
+        await uploadClip(new File([text], `${made}${ending}`), { labels: labelsLike(clip, made), again: true });
         toast.success(`${made} is in the library, as a clip and as the work that made it`);
       } else toast.success(`${made} is a work of its own`, { action: { label: "Open", onClick: () => void navigate(`/work/${fresh.id}`) } });
       onClose();

@@ -4,8 +4,9 @@ import { type Compare, redo, undo, useBench } from "../../state/bench.ts";
 import { Button, IconButton } from "../../ui/Button.tsx";
 import { Mark } from "../../ui/Mark.tsx";
 import { Segmented } from "../../ui/Segmented.tsx";
+import { WorkMenu } from "./WorkMenu.tsx";
 
-export type DialogName = "export" | "body" | "history" | "shortcuts" | "palette" | null;
+export type DialogName = "export" | "body" | "history" | "shortcuts" | "palette" | "range" | "copy" | "version" | "beside" | "keep" | "duplicate" | null;
 
 const COMPARE = [
   { value: "before", label: "Before", hint: "The source (B)" },
@@ -17,6 +18,7 @@ const COMPARE = [
 export function TopBar({ onOpen }: { onOpen: (name: DialogName) => void }) {
   const name = useBench((s) => s.name);
   const compare = useBench((s) => s.compare);
+  const other = useBench((s) => s.beside?.label ?? null);
   const undoable = useBench((s) => s.past.at(-1)?.label);
   const redoable = useBench((s) => s.future[0]?.label);
   const id = useBench((s) => s.row?.id);
@@ -37,7 +39,12 @@ export function TopBar({ onOpen }: { onOpen: (name: DialogName) => void }) {
       />
       <SaveBadge />
       <span className="flex-1" />
-      <Segmented label="Compare" value={compare} options={COMPARE} onChange={(value) => useBench.setState({ compare: value })} />
+      <Segmented
+        label="Compare"
+        value={compare}
+        options={other === null ? COMPARE : COMPARE.map((o) => (o.value === "before" ? { ...o, label: "Other", hint: other } : o))}
+        onChange={(value) => useBench.setState({ compare: value })}
+      />
       <span className="flex-1" />
       <IconButton label={undoable ? `Undo: ${undoable}` : "Undo"} shortcut="Ctrl+Z" disabled={!undoable} onClick={undo}>
         <Undo2 size={16} />
@@ -48,6 +55,7 @@ export function TopBar({ onOpen }: { onOpen: (name: DialogName) => void }) {
       <IconButton label="History" onClick={() => onOpen("history")}>
         <History size={16} />
       </IconButton>
+      <WorkMenu onOpen={onOpen} />
       <IconButton label="Body map" onClick={() => onOpen("body")}>
         <PersonStanding size={17} />
       </IconButton>

@@ -126,6 +126,12 @@ export function benchCommands(open: (dialog: DialogName) => void, toCheckup: () 
     { id: "export", label: "Export…", group: "Work", shortcut: "Ctrl+E", keys: ctrl("e"), run: () => open("export") },
     { id: "body", label: "Body map", group: "Work", run: () => open("body") },
     { id: "history", label: "History", group: "Work", run: () => open("history") },
+    { id: "range", label: "Save as a clip…", group: "Work", run: () => open("range") },
+    { id: "copy", label: "Copy patches to other works…", group: "Work", run: () => open("copy") },
+    { id: "version", label: "Make a version…", group: "Work", shortcut: "Ctrl+Shift+V", keys: ctrl("v", true), run: () => open("version") },
+    { id: "beside", label: "Compare with another clip, work or version…", group: "View", run: () => open("beside") },
+    { id: "keep", label: "Keep patches on the shelf…", group: "Work", run: () => open("keep") },
+    { id: "duplicate", label: "Duplicate this work…", group: "Work", run: () => open("duplicate") },
     { id: "checkup", label: "Checkup report", group: "Work", run: toCheckup },
     { id: "shortcuts", label: "Shortcuts", group: "Work", shortcut: "?", keys: plain("?"), run: () => open("shortcuts") },
   ];

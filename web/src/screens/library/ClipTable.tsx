@@ -1,10 +1,11 @@
-import type { ClipOrder, ClipRow, ListedClip } from "@stride/server";
+import type { ClipOrder, ListedClip } from "@stride/server";
 import { createColumnHelper, flexRender, getCoreRowModel, useReactTable } from "@tanstack/react-table";
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { type RefObject, useMemo, useRef } from "react";
 import { showSeconds } from "../../ui/figures.ts";
 import { useVirtualRows } from "../../ui/useVirtualRows.ts";
-import { clipSeconds, Verdict } from "./ClipCard.tsx";
+import { clipSeconds, PickBox, Verdict } from "./ClipCard.tsx";
+import { type ClipActions, ClipMenu } from "./ClipMenu.tsx";
 
 /** How the table is sorted: by the server, since only some of its rows are here. */
 export interface ClipSorting {
@@ -16,6 +17,7 @@ const column = createColumnHelper<ListedClip>();
 const columns = [
   column.accessor("name", { id: "name", header: "Clip" }),
   column.accessor((c) => c.tags.join(", "), { id: "character", header: "Tags" }),
+  column.accessor((c) => c.folder, { id: "folder", header: "Folder" }),
   column.accessor((c) => clipSeconds(c), { id: "length", header: "Length", cell: (cell) => <span className="figure">{showSeconds(cell.getValue())}</span> }),
   column.accessor((c) => c.summary.fps, { id: "rate", header: "Rate", cell: (cell) => <span className="figure">{cell.getValue()} fps</span> }),
   column.accessor((c) => c.summary.joints, { id: "joints", header: "Joints", cell: (cell) => <span className="figure">{cell.getValue()}</span> }),
@@ -37,11 +39,13 @@ interface ClipTableProps {
   readonly sorting: ClipSorting;
   readonly onSort: (sorting: ClipSorting) => void;
   readonly scroller: RefObject<HTMLElement | null>;
-  readonly onOpen: (clip: ClipRow) => void;
+  readonly actions: ClipActions;
+  readonly picked: ReadonlySet<string>;
+  readonly onPick: (id: string, through: boolean) => void;
 }
 
 /** The library as a table, sortable by every column. Columns bear the names of the library's own orders. */
-export function ClipTable({ clips, total, sorting, onSort, scroller, onOpen }: ClipTableProps) {
+export function ClipTable({ clips, total, sorting, onSort, scroller, actions, picked, onPick }: ClipTableProps) {
   const data = useMemo(() => [...clips], [clips]);
   const table = useReactTable({ data, columns, getCoreRowModel: getCoreRowModel(), manualSorting: true });
   const { rows } = table.getRowModel();
@@ -52,6 +56,9 @@ export function ClipTable({ clips, total, sorting, onSort, scroller, onOpen }: C
       <thead>
         {table.getHeaderGroups().map((group) => (
           <tr key={group.id} className="border-b border-line text-left">
+            <th className="w-8 px-3">
+              <span className="sr-only">Picked</span>
+            </th>
             {group.headers.map((header) => {
               const sorted = sorting.order === header.column.id ? (sorting.down ? "desc" : "asc") : null;
               return (
@@ -62,7 +69,7 @@ export function ClipTable({ clips, total, sorting, onSort, scroller, onOpen }: C
                     onClick={() =>
                       onSort({
                         order: header.column.id as ClipOrder,
-                        down: sorted === null ? header.column.id !== "name" && header.column.id !== "character" : sorted === "asc",
+                        down: sorted === null ? !["name", "character", "folder"].includes(header.column.id) : sorted === "asc",
                       })
                     }
                   >
@@ -79,14 +86,28 @@ export function ClipTable({ clips, total, sorting, onSort, scroller, onOpen }: C
       <tbody ref={body}>
         {shown.before > 0 && <tr style={{ height: shown.before }} />}
         {shown.drawn.map(({ index, key }) => (
-          <tr key={key} ref={shown.measure} data-index={index} aria-rowindex={index + 2} className="border-b border-line hover:bg-cobalt-wash">
+          <tr
+            key={key}
+            ref={shown.measure}
+            data-index={index}
+            aria-rowindex={index + 2}
+            className={`border-b border-line hover:bg-cobalt-wash ${picked.has(rows[index].original.id) ? "bg-cobalt-wash" : ""}`}
+          >
+            <td className="px-3">
+              <PickBox
+                name={rows[index].original.name}
+                picked={picked.has(rows[index].original.id)}
+                onPick={(through) => onPick(rows[index].original.id, through)}
+              />
+            </td>
             {rows[index].getVisibleCells().map((cell, i) => (
-              <td key={cell.id} className="max-w-80 truncate px-3 py-1.5">
+              <td key={cell.id} className="max-w-64 truncate px-3 py-1.5">
                 {i === 0 ? (
                   <button
                     type="button"
+                    id={`clip-${rows[index].original.id}`}
                     className="max-w-full truncate font-semibold underline-offset-2 hover:underline"
-                    onClick={() => onOpen(rows[index].original)}
+                    onClick={() => actions.open(rows[index].original)}
                   >
                     {rows[index].original.name}
                   </button>
@@ -95,6 +116,9 @@ export function ClipTable({ clips, total, sorting, onSort, scroller, onOpen }: C
                 )}
               </td>
             ))}
+            <td className="pr-2 text-right">
+              <ClipMenu clip={rows[index].original} actions={actions} describedBy={`clip-${rows[index].original.id}`} />
+            </td>
           </tr>
         ))}
         {shown.after > 0 && <tr style={{ height: shown.after }} />}

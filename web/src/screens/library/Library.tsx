@@ -1,22 +1,32 @@
 import { READ_ENDINGS } from "@stride/motion";
-import type { ClipOrder, ClipRow } from "@stride/server";
+import type { ClipOrder, ListedClip } from "@stride/server";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import clsx from "clsx";
-import { LayoutGrid, Moon, Rows3, Sun, Upload } from "lucide-react";
+import { Ellipsis, LayoutGrid, Moon, Rows3, Sun, Upload } from "lucide-react";
+import { DropdownMenu } from "radix-ui";
 import { type DragEvent, type RefObject, useDeferredValue, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { toast } from "sonner";
-import { type ClipAsk, createWork, fetchFacets, fetchWorks } from "../../api/client.ts";
+import { type ClipAsk, createWork, duplicateClip, fetchFacets, fetchWorks } from "../../api/client.ts";
 import { Button, IconButton } from "../../ui/Button.tsx";
 import { Mark } from "../../ui/Mark.tsx";
 import { useNight } from "../../ui/useNight.ts";
 import { VirtualList } from "../../ui/VirtualList.tsx";
 import { ClipCard } from "./ClipCard.tsx";
+import { ClipDetails } from "./ClipDetails.tsx";
+import { type ClipActions, Item } from "./ClipMenu.tsx";
 import { type ClipSorting, ClipTable } from "./ClipTable.tsx";
-import { ImportRows } from "./ImportRows.tsx";
-import { PosesSection } from "./PosesSection.tsx";
+import { CopiesDialog } from "./CopiesDialog.tsx";
+import { DeletedDialog } from "./DeletedDialog.tsx";
+import { FilterPopover, type Filters, filterCount, NO_FILTERS } from "./FilterPopover.tsx";
+import { ImportPanel } from "./ImportPanel.tsx";
+import { ReplaceDialog } from "./ReplaceDialog.tsx";
+import { SelectionBar } from "./SelectionBar.tsx";
+import { ShelfSection } from "./ShelfSection.tsx";
+import { allPicked, NOTHING_PICKED, picked } from "./selection.ts";
 import { UnreadableWorks } from "./UnreadableWorks.tsx";
 import { type ClipsShown, useClips } from "./useClips.ts";
+import { useDeletion } from "./useDeletion.ts";
 import { useImports } from "./useImports.ts";
 
 /** What cards may be sorted by: the library's own orders, and which end comes first. */
@@ -63,6 +73,9 @@ export function Library() {
   const [order, setOrder] = useState<Order>("slide");
   const [sorting, setSorting] = useState<ClipSorting>({ order: "slide", down: true });
   const [table, setTable] = useState(false);
+  const [filters, setFilters] = useState<Filters>(NO_FILTERS);
+  const [selection, setSelection] = useState(NOTHING_PICKED);
+  const [dialog, setDialog] = useState<{ readonly is: "about" | "replace"; readonly clip: ListedClip } | { readonly is: "copies" | "deleted" } | null>(null);
   const [over, setOver] = useState(false);
   const [night, setNight] = useNight();
   const input = useRef<HTMLInputElement>(null);
@@ -74,12 +87,13 @@ export function Library() {
     search: words,
     ...(tag !== null && tag !== NEEDS_WORK && { character: tag }),
     needsWork: tag === NEEDS_WORK,
+    ...filters,
     ...(table ? sorting : { order, down: ORDERS[order].down }),
   };
   const clips = useClips(ask);
   const shown = clips.rows;
   const open = useMutation({
-    mutationFn: async (clip: ClipRow) => works.data?.find((w) => w.clipId === clip.id) ?? (await createWork(clip.id, clip.name)),
+    mutationFn: async (clip: ListedClip) => works.data?.find((w) => w.clipId === clip.id) ?? (await createWork(clip.id, clip.name)),
     onSuccess: (work) => {
       void queries.invalidateQueries({ queryKey: ["works"] });
       void navigate(`/work/${work.id}`);
@@ -95,8 +109,39 @@ export function Library() {
   const drop = (event: DragEvent) => {
     event.preventDefault();
     setOver(false);
-    void imports.bringIn([...event.dataTransfer.files]);
+    imports.queue.add([...event.dataTransfer.files]);
   };
+  const remove = useDeletion();
+  const copies = async (list: readonly ListedClip[]) => {
+    try {
+      for (const clip of list) await duplicateClip(clip.id, `${clip.name} copy`.slice(0, 200));
+      toast.success(list.length === 1 ? `${list[0].name} duplicated` : `${list.length} clips duplicated`);
+    } catch (error) {
+      toast.error(error instanceof Error ? error.message : String(error));
+    }
+    await queries.invalidateQueries({ queryKey: ["clips"] });
+  };
+  const removeClips = async (list: readonly ListedClip[]) => {
+    setSelection(NOTHING_PICKED);
+    await remove({ clips: list.map((clip) => clip.id) }, list.length === 1 ? list[0].name : `${list.length} clips`);
+  };
+  const actions: ClipActions = {
+    open: (clip) => open.mutate(clip),
+    about: (clip) => setDialog({ is: "about", clip }),
+    replace: (clip) => setDialog({ is: "replace", clip }),
+    duplicate: (clip) => void copies([clip]),
+    remove: (clip) => void removeClips([clip]),
+  };
+  const ids = useMemo(() => shown.map((clip) => clip.id), [shown]);
+  const pick = (id: string, through: boolean) => setSelection((old) => picked(old, id, ids, through));
+  const pickedClips = shown.filter((clip) => selection.ids.has(clip.id));
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (event.key === "Escape" && !document.querySelector("[role=dialog], [role=menu]")) setSelection(NOTHING_PICKED);
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: the whole page takes dropped files; the button does the same by keyboard
     <div
@@ -116,6 +161,24 @@ export function Library() {
         <IconButton label={night ? "Day colours" : "Night colours"} onClick={() => setNight(!night)}>
           {night ? <Sun size={16} /> : <Moon size={16} />}
         </IconButton>
+        <DropdownMenu.Root>
+          <DropdownMenu.Trigger asChild>
+            <button
+              type="button"
+              aria-label="Library menu"
+              title="Library menu"
+              className="inline-flex size-7 items-center justify-center rounded-sm hover:bg-line/50"
+            >
+              <Ellipsis size={16} />
+            </button>
+          </DropdownMenu.Trigger>
+          <DropdownMenu.Portal>
+            <DropdownMenu.Content align="end" sideOffset={4} className="z-50 min-w-56 rounded-sm border border-line bg-sheet p-1 shadow-lg">
+              <Item onSelect={() => setDialog({ is: "copies" })}>Copies of the library…</Item>
+              <Item onSelect={() => setDialog({ is: "deleted" })}>Deleted…</Item>
+            </DropdownMenu.Content>
+          </DropdownMenu.Portal>
+        </DropdownMenu.Root>
         <Button tone="primary" onClick={() => input.current?.click()}>
           <Upload size={15} /> Bring in…
         </Button>
@@ -127,7 +190,7 @@ export function Library() {
           className="hidden"
           aria-label="Files to bring in"
           onChange={(event) => {
-            void imports.bringIn([...(event.target.files ?? [])]);
+            imports.queue.add([...(event.target.files ?? [])]);
             event.target.value = "";
           }}
         />
@@ -146,6 +209,7 @@ export function Library() {
           <Chip key={name} on={tag === name} onClick={() => setTag(name)}>{`${name} ${count}`}</Chip>
         ))}
         {(facets.data?.needsWork ?? 0) > 0 && <Chip on={tag === NEEDS_WORK} onClick={() => setTag(NEEDS_WORK)}>{`needs work ${facets.data?.needsWork}`}</Chip>}
+        <FilterPopover filters={filters} facets={facets.data} onChange={setFilters} />
         <span className="flex-1" />
         <label className="flex items-center gap-2 text-ink-soft">
           sorted by
@@ -168,7 +232,17 @@ export function Library() {
           <Rows3 size={16} />
         </IconButton>
       </div>
-      <ImportRows rows={imports.rows} onDismiss={imports.dismiss} />
+      <ImportPanel queue={imports.queue} state={imports.state} />
+      {pickedClips.length > 0 && (
+        <SelectionBar
+          clips={pickedClips}
+          shown={shown.length}
+          onAll={() => setSelection(allPicked(ids))}
+          onNone={() => setSelection(NOTHING_PICKED)}
+          onDuplicate={() => void copies(pickedClips)}
+          onDelete={() => void removeClips(pickedClips)}
+        />
+      )}
       <main ref={scroller} className="min-h-0 flex-1 overflow-auto px-4.5 py-3.5">
         {clips.pending && <p className="py-16 text-center text-ink-soft">Reading the library…</p>}
         {clips.error && (
@@ -180,28 +254,45 @@ export function Library() {
           <p className="py-16 text-center text-ink-soft">
             {facets.data?.total === 0
               ? `The library is empty. Drop captured ${READ_ENDINGS.join(", ")} files here to begin.`
-              : "No clip matches. Clear the search to see all of them."}
+              : filterCount(filters) > 0
+                ? "No clip matches. Clear the search or the filter to see all of them."
+                : "No clip matches. Clear the search to see all of them."}
           </p>
         )}
         {table ? (
           shown.length > 0 && (
-            <ClipTable clips={shown} total={clips.total} sorting={sorting} onSort={setSorting} scroller={scroller} onOpen={(clip) => open.mutate(clip)} />
+            <ClipTable
+              clips={shown}
+              total={clips.total}
+              sorting={sorting}
+              onSort={setSorting}
+              scroller={scroller}
+              actions={actions}
+              picked={selection.ids}
+              onPick={pick}
+            />
           )
         ) : (
           <VirtualList items={rows} scroller={scroller} rowHeight={CARD_HEIGHT} keyOf={(row) => row[0].id} rowClassName={() => "pb-3.5"}>
             {(row) => (
               <div className="grid gap-3.5" style={{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))` }}>
                 {row.map((clip) => (
-                  <ClipCard key={clip.id} clip={clip} onOpen={() => open.mutate(clip)} />
+                  <ClipCard key={clip.id} clip={clip} actions={actions} picked={selection.ids.has(clip.id)} onPick={(through) => pick(clip.id, through)} />
                 ))}
               </div>
             )}
           </VirtualList>
         )}
         <More of={clips} />
-        <PosesSection search={search} />
+        <ShelfSection search={search} />
         <UnreadableWorks works={works.data ?? []} />
       </main>
+      {dialog?.is === "about" && (
+        <ClipDetails clip={dialog.clip} onReplace={() => setDialog({ is: "replace", clip: dialog.clip })} onClose={() => setDialog(null)} />
+      )}
+      {dialog?.is === "replace" && <ReplaceDialog clip={dialog.clip} onClose={() => setDialog(null)} />}
+      {dialog?.is === "copies" && <CopiesDialog onClose={() => setDialog(null)} />}
+      {dialog?.is === "deleted" && <DeletedDialog onClose={() => setDialog(null)} />}
       {over && (
         <div className="pointer-events-none fixed inset-3 z-30 flex items-center justify-center rounded-sm border-2 border-dashed border-cobalt bg-cobalt-wash/80 text-lg font-semibold">
           Drop to bring them in

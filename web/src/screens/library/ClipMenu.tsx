@@ -1,0 +1,61 @@
+import type { ListedClip } from "@stride/server";
+import { Copy, Ellipsis, Info, Replace, Trash2 } from "lucide-react";
+import { DropdownMenu } from "radix-ui";
+import type { ReactNode } from "react";
+
+/** What can be done with one clip. */
+export interface ClipActions {
+  open(clip: ListedClip): void;
+  about(clip: ListedClip): void;
+  replace(clip: ListedClip): void;
+  duplicate(clip: ListedClip): void;
+  remove(clip: ListedClip): void;
+}
+
+/** A clip's menu. Its button is told apart by what describes it: the clip's name, which stands beside it. */
+export function ClipMenu({ clip, actions, describedBy, className }: { clip: ListedClip; actions: ClipActions; describedBy: string; className?: string }) {
+  const used = clip.works + clip.drawnOnBy.length > 0;
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <button
+          type="button"
+          aria-label="Clip menu"
+          aria-describedby={describedBy}
+          className={`inline-flex size-6.5 items-center justify-center rounded-sm border border-line bg-sheet text-ink hover:border-ink-soft ${className ?? ""}`}
+        >
+          <Ellipsis size={15} />
+        </button>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" sideOffset={4} collisionPadding={8} className="z-50 min-w-56 rounded-sm border border-line bg-sheet p-1 shadow-lg">
+          <Item onSelect={() => actions.about(clip)}>
+            <Info size={14} /> About, and what uses it…
+          </Item>
+          <Item disabled={!used} onSelect={() => actions.replace(clip)}>
+            <Replace size={14} /> Replace in works…
+          </Item>
+          <Item onSelect={() => actions.duplicate(clip)}>
+            <Copy size={14} /> Duplicate
+          </Item>
+          <DropdownMenu.Separator className="my-1 h-px bg-line" />
+          <Item onSelect={() => actions.remove(clip)}>
+            <Trash2 size={14} /> Delete
+          </Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+export function Item({ children, disabled, onSelect }: { children: ReactNode; disabled?: boolean; onSelect: () => void }) {
+  return (
+    <DropdownMenu.Item
+      disabled={disabled}
+      onSelect={onSelect}
+      className="flex cursor-pointer items-center gap-2 rounded-sm px-2 py-1.5 outline-none data-[disabled]:cursor-default data-[disabled]:opacity-45 data-[highlighted]:bg-cobalt-wash"
+    >
+      {children}
+    </DropdownMenu.Item>
+  );
+}
