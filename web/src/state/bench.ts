@@ -5,6 +5,8 @@ import type { CharacterView, Figures, MotionView, Opened, PosedFrame, Problem } 
 import { lengthOfOther } from "./otherClips.ts";
 
 export type Compare = "before" | "after" | "both" | "side";
+/** What the right of the bench shows. */
+export type Panel = "patch" | "pose" | "shelf";
 export type Camera = "orbit" | "front" | "side" | "above";
 export type SaveState = "saved" | "unsaved" | "saving" | "failed" | "refused" | "conflict";
 
@@ -70,7 +72,7 @@ export interface BenchState {
   readonly posed: PosedFrame | null;
   /** a joint to bring into view; a new object each time it is asked for */
   readonly focus: { readonly joint: number; readonly size: number; readonly outOf: number | null } | null;
-  readonly panel: "patch" | "pose";
+  readonly panel: Panel;
   readonly desk: "footfall" | "curves";
   readonly findingId: string | null;
   readonly compare: Compare;

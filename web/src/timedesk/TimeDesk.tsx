@@ -16,6 +16,7 @@ import { LandingRow } from "./LandingRow.tsx";
 import { Lanes } from "./Lanes.tsx";
 import { OtherContacts } from "./OtherContacts.tsx";
 import { groundFeet, isGrounded } from "./patchActions.ts";
+import { ShelfDrop } from "./ShelfDrop.tsx";
 import { writesLine } from "./writesLine.ts";
 
 const RIGHT = 14;
@@ -54,6 +55,7 @@ export function TimeDesk() {
     if (to - from >= frameCount - 1) setWindow(null);
     else if (to - from > 8) setWindow([Math.max(0, Math.round(from)), Math.min(frameCount - 1, Math.round(to))]);
   };
+  const frameAt = (x: number) => Math.max(0, Math.min(frameCount - 1, Math.floor(scale.frame(x - (box.current?.getBoundingClientRect().left ?? 0) - NAMES))));
   return (
     <ScaleContext.Provider value={scale}>
       <div className="flex h-full flex-col bg-sheet">
@@ -81,13 +83,13 @@ export function TimeDesk() {
           {desk === "curves" ? (
             <CurveDesk height={Math.max(90, height - RULER - TOOLS)} />
           ) : (
-            <>
+            <ShelfDrop className="min-h-full" frameAt={frameAt}>
               <BeatRow />
               <LandingRow />
               <ClipStrip />
               <Footfall />
               <Lanes />
-            </>
+            </ShelfDrop>
           )}
           <PlayheadLine scale={scale} />
         </div>

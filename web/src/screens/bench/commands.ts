@@ -109,6 +109,14 @@ export function benchCommands(open: (dialog: DialogName) => void, toCheckup: () 
       run: () => useBench.setState((s) => ({ panel: s.panel === "pose" ? "patch" : "pose" })),
     },
     {
+      id: "shelf",
+      label: "Shelf: kept poses, hand shapes, patches",
+      group: "Pose",
+      shortcut: "K",
+      keys: plain("k"),
+      run: () => useBench.setState({ panel: "shelf" }),
+    },
+    {
       id: "curves",
       label: "Curves or footfall chart",
       group: "View",
