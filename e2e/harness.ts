@@ -35,11 +35,13 @@ interface ServerOptions {
   readonly preload?: readonly string[];
   /** what is put into its data folder before it starts */
   readonly prepare?: (data: string) => void;
+  /** a data folder that is there already, and stays; else an empty one of its own */
+  readonly folder?: string;
 }
 
 /** Starts the real server with an empty data folder on a free port; the demo clips load by themselves. */
-export async function startServer({ page, preload = [], prepare }: ServerOptions = {}): Promise<RunningServer> {
-  const data = mkdtempSync(join(tmpdir(), "stride-e2e-"));
+export async function startServer({ page, preload = [], prepare, folder }: ServerOptions = {}): Promise<RunningServer> {
+  const data = folder ?? mkdtempSync(join(tmpdir(), "stride-e2e-"));
   prepare?.(data);
   const child = spawn(process.execPath, ["--import", "tsx", ...preload.flatMap((module) => ["--import", module]), "server/src/main.ts"], {
     cwd: ROOT,
@@ -65,7 +67,7 @@ export async function startServer({ page, preload = [], prepare }: ServerOptions
       const ended = new Promise((resolve) => child.once("exit", resolve));
       child.kill("SIGTERM");
       await ended;
-      rmSync(data, { recursive: true, force: true });
+      if (folder === undefined) rmSync(data, { recursive: true, force: true });
     },
   };
 }
@@ -92,7 +94,10 @@ export async function newPage(browser: Browser, size = { width: 1280, height: 80
 /** Opens a clip of the library on the bench and waits until it is posed and measured. */
 export async function openClip(page: Page, url: string, title: string): Promise<void> {
   await page.goto(url);
+  // Of a long list only what is in sight is there.
+  await page.getByPlaceholder("Search clips").fill(title);
   await page
+    .getByRole("main")
     .getByRole("button", { name: new RegExp(title) })
     .first()
     .click();

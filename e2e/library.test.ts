@@ -8,6 +8,8 @@ import { addFromMenu, newPage, openClip, settled } from "./harness.ts";
 
 const test = useBrowserTest({ draws: false });
 
+/** The right of the bench: what a patch is set with. */
+const PANEL = "[role=tabpanel]";
 const CAPTURE = "/usr/share/assimp/models/BVH/01_01.bvh";
 
 describe("bringing files in", () => {
@@ -25,9 +27,9 @@ describe("bringing files in", () => {
         file("cut off.bvh", skatingBody().slice(0, 3000)),
         file(`${"a very long name ".repeat(9)}.bvh`, skatingBody(40)),
       ]);
-    const rows = page.getByRole("list", { name: "Files being brought in" });
-    await rows.getByText(/cut off\.bvh:\d+: /).waitFor();
-    await expect.poll(() => rows.getByText("is in the library").count(), { timeout: 30_000 }).toBeGreaterThanOrEqual(2);
+    const panel = page.getByRole("region", { name: "Files being brought in" });
+    await panel.getByText(/cut off\.bvh:\d+: /).waitFor();
+    await panel.getByText(/3 of 4 brought in · 1 could not be read|2 of 3 brought in · 1 could not be read/).waitFor({ timeout: 30_000 });
     await page.getByRole("button", { name: "brought in 3" }).waitFor();
     // Markup in a name stays text.
     await page.getByText("<i>Skating</i>", { exact: true }).first().waitFor();
@@ -47,11 +49,11 @@ describe("bringing files in", () => {
     await page.goto(test.server.url);
     await page.getByText("Porter, night shift walk").first().waitFor();
     await page.getByRole("button", { name: "Pim 2" }).click();
-    await expect.poll(() => page.getByRole("main").getByRole("button").count()).toBe(2);
+    await expect.poll(() => page.getByRole("checkbox", { name: /^Pick Pim/ }).count()).toBe(2);
     await page.getByRole("button", { name: /^All/ }).click();
     await page.getByRole("button", { name: "Table" }).click();
     await page.getByRole("button", { name: "Length" }).click();
-    const seconds = async () => (await page.locator("tbody tr td:nth-child(3)").allInnerTexts()).map((t) => Number.parseFloat(t));
+    const seconds = async () => (await page.locator("tbody tr td:nth-child(5)").allInnerTexts()).map((t) => Number.parseFloat(t));
     await expect.poll(async () => (await seconds()).length).toBeGreaterThanOrEqual(6);
     const fallen = async (sign: number) => {
       const list = await seconds();
@@ -108,7 +110,36 @@ describe("every screen", () => {
     await page.getByText("Porter, late for the ferry").first().waitFor();
     await inspect(page, "library");
     await page.getByRole("button", { name: "Table" }).click();
+    await page
+      .getByRole("checkbox", { name: /^Pick / })
+      .first()
+      .check();
     await inspect(page, "library as a table");
+    for (const [button, heading] of [
+      ["Rename…", "Rename 1 clip"],
+      ["Folder and tags…", "Folder and tags of 1 clip"],
+    ] as const) {
+      await page.getByRole("button", { name: button }).click();
+      await page.getByRole("heading", { name: heading }).waitFor();
+      await inspect(page, heading);
+      await page.keyboard.press("Escape");
+    }
+    for (const item of ["Copies of the library…", "Deleted…"]) {
+      await page.getByRole("button", { name: "Library menu" }).click();
+      await page.getByRole("menuitem", { name: item }).click();
+      await page.getByRole("dialog").waitFor();
+      await inspect(page, item);
+      await page.keyboard.press("Escape");
+      await page.getByRole("dialog").waitFor({ state: "detached" });
+    }
+    await page.getByRole("button", { name: "Clip menu" }).first().click();
+    await page.getByRole("menuitem", { name: /^About/ }).click();
+    await page.getByRole("dialog").waitFor();
+    await inspect(page, "about a clip");
+    await page.keyboard.press("Escape");
+    await page.getByRole("button", { name: "Filter" }).click();
+    await inspect(page, "filters");
+    await page.keyboard.press("Escape");
     await openClip(page, test.server.url, "Porter, late for the ferry");
     await inspect(page, "bench, untouched");
     await page.getByRole("button", { name: "Ground the feet" }).click();
@@ -132,7 +163,7 @@ describe("every screen", () => {
       await page.getByRole("button", { name: "Patch", exact: true }).click();
       await page.getByRole("option", { name: new RegExp(`^${kind}`) }).click();
       await settled(page);
-      await inspect(page, kind);
+      await inspect(page, kind, PANEL);
     }
     for (const [kind, field] of [
       ["Mix", /^Other clip/],
@@ -143,7 +174,7 @@ describe("every screen", () => {
       await page.getByRole("button", { name: field }).click();
       await page.getByRole("option", { name: /^Porter, unhurried walk/ }).click();
       await settled(page);
-      await inspect(page, kind);
+      await inspect(page, kind, PANEL);
     }
     for (const [button, heading] of [
       ["Body map", "Body map"],
@@ -157,6 +188,16 @@ describe("every screen", () => {
       await page.keyboard.press("Escape");
       await page.getByRole("dialog").waitFor({ state: "detached" });
     }
+    for (const item of [/^Save as a clip/, /^Copy patches/, /^Make a version/, /^Compare with/, /^Keep patches/, /^Duplicate this work/]) {
+      await page.getByRole("button", { name: "Work menu" }).click();
+      await page.getByRole("menuitem", { name: item }).click();
+      await page.getByRole("dialog").waitFor();
+      await inspect(page, String(item));
+      await page.keyboard.press("Escape");
+      await page.getByRole("dialog").waitFor({ state: "detached" });
+    }
+    await page.getByRole("tab", { name: "Shelf" }).click();
+    await inspect(page, "shelf", PANEL);
     await page.keyboard.press("Control+k");
     await page.getByPlaceholder("What would you like to do?").fill("checkup");
     await page.keyboard.press("Enter");
@@ -171,8 +212,11 @@ describe("every screen", () => {
   });
 });
 
-async function inspect(page: Page, screen: string): Promise<void> {
-  const { violations } = await new AxeBuilder({ page }).analyze();
+/** What is new to be seen: a dialog, where one is open; a part of the page that is named; else the whole page. */
+async function inspect(page: Page, screen: string, part?: string): Promise<void> {
+  const within = (await page.getByRole("dialog").count()) > 0 ? "[role=dialog]" : part;
+  const builder = new AxeBuilder({ page });
+  const { violations } = await (within ? builder.include(within) : builder).analyze();
   const serious = violations.filter((v) => v.impact === "serious" || v.impact === "critical");
   expect(
     serious.map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(" | ")}`),

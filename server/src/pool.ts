@@ -18,6 +18,8 @@ export class JobError extends Error {
 const LONGEST_JOB_MS = 120_000;
 /** Jobs that may wait; beyond that the server says that it is busy. */
 const LONGEST_QUEUE = 1000;
+/** What a worker's short-lived things may take before they are looked through, MB: small, so that two of them cost little. */
+const YOUNG_MB = 16;
 /** An idle worker is kept so long. */
 const IDLE_MS = 30_000;
 
@@ -48,6 +50,7 @@ export class JobPool {
       minThreads: 0,
       maxThreads: threads,
       idleTimeout: IDLE_MS,
+      resourceLimits: { maxYoungGenerationSizeMb: YOUNG_MB },
     });
   }
 

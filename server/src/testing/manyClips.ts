@@ -11,11 +11,18 @@ const FAULTS = [
   ["travel", "Travel too fast"],
   ["jitter", "Left hand trembles"],
 ] as const;
-/** Size of the made-up files: that of a capture of a few seconds. */
+/** Size of the made-up files, where none is said. */
 const BYTES = 8_000;
 
+export interface ManyClipsOptions {
+  /** size of each file */
+  readonly bytes?: number;
+  /** pictures that are taken in turns, rather than a made-up one */
+  readonly pictures?: readonly ChronoPicture[];
+}
+
 /** Fills a library with made-up clips of all lengths and faults: always the same ones. Their files cannot be read as motion; everything that lists tell of them is there. */
-export function manyClips(db: Db, clips: ClipStore, count: number): void {
+export function manyClips(db: Db, clips: ClipStore, count: number, { bytes: size = BYTES, pictures }: ManyClipsOptions = {}): void {
   const random = seeded(77);
   const pick = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)];
   const picture: ChronoPicture = {
@@ -46,7 +53,7 @@ export function manyClips(db: Db, clips: ClipStore, count: number): void {
         worst: fault && { kind: fault[0], title: fault[1], value, unit: "cm" },
         wrong: fault ? [{ kind: fault[0], title: fault[1], count: 1 }] : [],
       };
-      const bytes = Buffer.alloc(BYTES, `clip ${i} `);
+      const bytes = Buffer.alloc(size, `clip ${i} `);
       const name = `Harbour ${kind === "walk" || i % 7 !== 0 ? "walk" : kind} ${String(i).padStart(5, "0")}`;
       clips.add({
         name,
@@ -55,7 +62,7 @@ export function manyClips(db: Db, clips: ClipStore, count: number): void {
         sha256: createHash("sha256").update(bytes).digest("hex"),
         tags: [pick(CHARACTERS), kind],
         folder: i % 3 === 0 ? "" : `shift ${i % 5}`,
-        reading: { summary, picture },
+        reading: { summary, picture: pictures?.[i % pictures.length] ?? picture },
       });
     }
   })();

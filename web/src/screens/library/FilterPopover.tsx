@@ -33,7 +33,13 @@ export function FilterPopover({ filters, facets, onChange }: { filters: Filters;
         </Button>
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="start" sideOffset={4} collisionPadding={8} className="z-50 w-78 rounded-sm border border-line bg-sheet p-3 shadow-lg">
+        <Popover.Content
+          aria-label="Filter"
+          align="start"
+          sideOffset={4}
+          collisionPadding={8}
+          className="z-50 w-78 rounded-sm border border-line bg-sheet p-3 shadow-lg"
+        >
           <div className="grid grid-cols-[5rem_1fr] items-center gap-x-3 gap-y-2">
             <label htmlFor="filter-folder">Folder</label>
             <select

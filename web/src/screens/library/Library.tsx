@@ -137,7 +137,7 @@ export function Library() {
   const pickedClips = shown.filter((clip) => selection.ids.has(clip.id));
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      if (event.key === "Escape" && !document.querySelector("[role=dialog], [role=menu]")) setSelection(NOTHING_PICKED);
+      if (event.key === "Escape" && !event.defaultPrevented) setSelection(NOTHING_PICKED);
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
