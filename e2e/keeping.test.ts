@@ -169,6 +169,12 @@ describe("clips that are put in order", () => {
     const dialog = page.getByRole("dialog");
     await dialog.getByRole("list", { name: "Works that stand on it" }).getByText("Night A").waitFor();
     await dialog.getByText("133 f at 30 fps").waitFor();
+    // A work on it is duplicated and deleted there, and deleting is undone.
+    const standing = dialog.getByRole("list", { name: "Works that stand on it" });
+    await dialog.getByRole("button", { name: "Duplicate Night A" }).click();
+    await standing.getByText("Night A copy").waitFor();
+    await dialog.getByRole("button", { name: "Delete Night A copy" }).click();
+    await standing.getByText("Night A copy").waitFor({ state: "detached" });
     await dialog.getByRole("button", { name: "Replace in works…" }).click();
     await dialog.getByRole("button", { name: /^By this clip/ }).click();
     await page.getByPlaceholder("Which clip?").fill("unhurried");

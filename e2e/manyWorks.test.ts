@@ -167,6 +167,13 @@ describe("two motions side by side", () => {
     expect(await page.getByRole("radio", { name: "Other", exact: true }).count()).toBe(1);
     await page.getByRole("button", { name: "End the comparison" }).click();
     expect(await page.getByRole("radio", { name: "Before", exact: true }).count()).toBe(1);
+    // Two that are picked in the library stand side by side at once.
+    await page.goto(test.server.url);
+    await page.getByPlaceholder("Search clips").fill("pim");
+    for (const name of ["Pim, down the quay", "Pim, standing at the bollard"]) await page.getByRole("checkbox", { name: `Pick ${name}` }).check();
+    await page.getByRole("button", { name: "Side by side" }).click();
+    await page.getByTestId("beside").waitFor({ timeout: 20_000 });
+    expect(await page.getByRole("radio", { name: "Side by side" }).getAttribute("aria-checked")).toBe("true");
     expect(errors).toEqual([]);
     await context.close();
   });

@@ -1,4 +1,11 @@
 import { mkdirSync } from "node:fs";
+import { join } from "node:path";
+import { demoClips } from "@stride/demo";
+import { writeFresh } from "@stride/motion";
+import { clipStore } from "../server/src/store/clips.ts";
+import { openDatabase } from "../server/src/store/database.ts";
+import { summarize } from "../server/src/summary.ts";
+import { manyClips } from "../server/src/testing/manyClips.ts";
 import { addFromMenu, newPage, openClip, settled, startBrowser, startServer } from "./harness.ts";
 
 // npm run shots: one current picture of each main view, from the demo data, at 1280x800.
@@ -38,10 +45,71 @@ async function choose(field: RegExp, name: string): Promise<void> {
   await settled(page);
 }
 
+/** Thousands of clips, with the pictures of the demo's. */
+async function thousands(): Promise<void> {
+  const pictures = demoClips().map(
+    ({ id, truth, clip }) => summarize(Buffer.from([...writeFresh(truth.character.skeleton, clip, 0.01)].join("")), { fileName: `${id}.bvh` }).picture,
+  );
+  const many = await startServer({
+    prepare: (data) => {
+      const db = openDatabase(join(data, "stride.db"));
+      manyClips(db, clipStore(db), 4000, { pictures });
+      db.close();
+    },
+  });
+  try {
+    await page.goto(many.url);
+    await page
+      .getByRole("checkbox", { name: /^Pick / })
+      .first()
+      .waitFor();
+    for (const i of [1, 3, 4])
+      await page
+        .getByRole("checkbox", { name: /^Pick / })
+        .nth(i)
+        .check();
+    await page
+      .getByRole("checkbox", { name: /^Pick / })
+      .nth(8)
+      .waitFor();
+    await page.waitForLoadState("networkidle");
+    await shot("library");
+    await page.keyboard.press("Escape");
+    await page.getByRole("button", { name: "Table" }).click();
+    await page.getByPlaceholder("Search clips").fill("harb trembl");
+    await page.getByRole("button", { name: "Filter" }).click();
+    await page.getByLabel("Folder").selectOption("shift 3");
+    await page.getByLabel("Longest, seconds").fill("20");
+    await page.keyboard.press("Escape");
+    await page.getByRole("button", { name: "Length" }).click();
+    await page.waitForLoadState("networkidle");
+    await shot("library-table");
+    await page.getByRole("button", { name: "Cards" }).click();
+  } finally {
+    await many.stop();
+  }
+}
+
+/** Begins a work on each clip of a character. */
+async function worksOf(character: string): Promise<void> {
+  const { clips } = (await (await fetch(`${server.url}/api/clips?limit=60&order=name&down=no&character=${character}`)).json()) as {
+    clips: { id: string; name: string }[];
+  };
+  for (const { id, name } of clips)
+    await fetch(`${server.url}/api/works`, { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify({ clipId: id, name }) });
+}
+
+/** Waits until a change has been worked out for every work in the open dialog. */
+async function planned(verb: RegExp): Promise<void> {
+  await page.getByRole("dialog").getByRole("button", { name: verb }).waitFor();
+  await page.getByText(/still being worked out/).waitFor({ state: "detached" });
+}
+
 try {
+  await thousands();
   await page.goto(server.url);
   await page.getByText("Porter, late for the ferry").first().waitFor();
-  await shot("library");
+  await worksOf("Ina");
 
   await openClip(page, server.url, "Porter, night shift walk");
   await page
@@ -57,6 +125,18 @@ try {
   await page.getByRole("radio", { name: "Both" }).click();
   await shot("bench-planted");
   await page.getByRole("radio", { name: "After", exact: true }).click();
+  await page.getByRole("button", { name: "Work menu" }).click();
+  await page.getByRole("menuitem", { name: /^Copy patches/ }).click();
+  await page.getByRole("dialog").getByRole("button", { name: "All 2" }).click();
+  await page
+    .getByRole("dialog")
+    .getByRole("button", { name: /^All 1\d/ })
+    .click();
+  await page.getByRole("button", { name: "See what they do" }).click();
+  await planned(/^Copy to \d+ works/);
+  await page.getByRole("checkbox", { name: "Change Porter, hanging from the davit" }).uncheck();
+  await page.screenshot({ path: `${folder}works-copied.png` });
+  await page.keyboard.press("Escape");
   await page.getByRole("button", { name: "Body map" }).click();
   await page.getByRole("cell", { name: "Left thigh" }).hover();
   await page.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
@@ -109,17 +189,6 @@ try {
   await settled(page);
   await shot("curves-angles");
   await page.getByRole("radio", { name: "Footfall" }).click();
-  await page.getByRole("button", { name: "Patch", exact: true }).click();
-  await page.getByRole("option", { name: /^Hand shape/ }).click();
-  await page.getByRole("tab", { name: "Patch" }).click();
-  await page.getByRole("button", { name: "Round 3 cm" }).click();
-  await page.getByRole("button", { name: "Mirror to the left hand" }).click();
-  await page.getByLabel("Name of the hand shape").fill("Boathook");
-  await page.getByRole("button", { name: "Keep shape" }).click();
-  await page.getByRole("button", { name: "Use Boathook" }).waitFor();
-  await settled(page);
-  await page.getByRole("button", { name: "Look at the right hand" }).click();
-  await shot("hand-shapes");
 
   await openClip(page, server.url, "Diver, dock patrol");
   await page.getByRole("button", { name: "Ground the feet" }).click();
@@ -151,17 +220,6 @@ try {
   await page.getByRole("region", { name: "What still differs" }).scrollIntoViewIfNeeded();
   await shot("combine-settle");
 
-  await openClip(page, server.url, "Porter, waiting, weight shift");
-  await page.getByRole("button", { name: "Ground the feet" }).click();
-  await settled(page);
-  await addFromMenu(page, "Mix");
-  await choose(/^Other clip/, "Porter, angry argument");
-  await page.getByRole("button", { name: "Arms", exact: true }).click();
-  await settled(page);
-  await toFrame(60);
-  await page.getByRole("button", { name: "Flip", exact: true }).first().scrollIntoViewIfNeeded();
-  await shot("combine-mix");
-
   await openClip(page, server.url, "Porter, unhurried walk");
   await page.getByRole("button", { name: "Ground the feet" }).click();
   await settled(page);
@@ -174,6 +232,21 @@ try {
   await page.getByRole("table", { name: "Seams found, best first" }).scrollIntoViewIfNeeded();
   await toFrame(160);
   await shot("combine-strip");
+  await settled(page);
+  await page.goto(server.url);
+  await page.getByPlaceholder("Search clips").fill("turn and stop");
+  await page.getByRole("checkbox", { name: "Pick Porter, turn and stop" }).waitFor();
+  await page.getByRole("button", { name: "Clip menu" }).first().click();
+  await page.getByRole("menuitem", { name: /^Replace/ }).click();
+  await page.getByRole("button", { name: /^By this clip/ }).click();
+  await page.getByPlaceholder("Which clip?").fill("night shift");
+  await page
+    .getByRole("option", { name: /night shift/ })
+    .first()
+    .click();
+  await planned(/^Replace in \d+ works/);
+  await page.screenshot({ path: `${folder}works-replaced.png` });
+  await page.keyboard.press("Escape");
 
   await openClip(page, server.url, "Porter, up the quay steps");
   await page.getByRole("button", { name: "Ground the feet" }).click();
@@ -185,18 +258,6 @@ try {
   await settled(page);
   await toFrame(60);
   await shot("ground-gangway");
-  await openClip(page, server.url, "Porter, late for the ferry");
-  await page.getByRole("button", { name: "Ground the feet" }).click();
-  await settled(page);
-  await toFrame(14);
-  await page.getByRole("button", { name: "Patch", exact: true }).click();
-  await page.getByRole("option", { name: /^Put on ground/ }).click();
-  await page.getByRole("button", { name: "Steps", exact: true }).click();
-  await settled(page);
-  await toFrame(62);
-  await page.getByRole("radio", { name: "Side", exact: true }).click();
-  await page.getByRole("radio", { name: "Orbit" }).click();
-  await shot("ground-put");
   await openClip(page, server.url, "Porter, slip on the ice");
   await page.keyboard.press("g");
   await settled(page);

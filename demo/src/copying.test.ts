@@ -3,6 +3,7 @@ import {
   copyPatches,
   Evaluator,
   fittedToLength,
+  framesInStep,
   makeContactEdit,
   makePatch,
   oneSource,
@@ -65,6 +66,28 @@ describe("moments brought from one clip to another by their steps", () => {
     const idle = ofTruth("porter-calm-talk");
     const { at, footfalls } = phaseMap(ofTruth(WALK), idle, [1, 2]);
     expect([footfalls, at(1.5)]).toEqual([0, 1.5]);
+  });
+});
+
+describe("two motions in step", () => {
+  it("by the clock show the same seconds, at any rate; beyond the other's end its last frame stays", () => {
+    const [walk, jog] = [ofTruth(WALK), ofTruth(JOG)];
+    const { frames, footfalls } = framesInStep(walk, jog, "time");
+    expect(footfalls).toBeNull();
+    expect(frames.length).toBe(walk.clip.frameCount);
+    frames.forEach((f, i) => expect(f).toBe(Math.min(jog.clip.frameCount - 1, Math.round((i / walk.clip.fps) * jog.clip.fps))));
+    expect(frames.at(-1)).toBe(jog.clip.frameCount - 1);
+  });
+
+  it("by their steps show landings with landings, never going back", () => {
+    const [walk, slow] = [ofTruth(WALK), ofTruth(UNHURRIED)];
+    const { frames, footfalls } = framesInStep(walk, slow, "phase");
+    expect(footfalls).toBeGreaterThan(5);
+    for (let f = 1; f < frames.length; f++) expect(frames[f]).toBeGreaterThanOrEqual(frames[f - 1]);
+    const landings = (motion: typeof walk) => motion.contacts.filter((c) => c.point === "leftHeel" && c.start > 0).map((c) => c.start);
+    const theirs = landings(slow);
+    const hit = landings(walk).filter((f) => theirs.includes(frames[f]));
+    expect(hit.length).toBeGreaterThanOrEqual(3);
   });
 });
 

@@ -56,7 +56,7 @@ export interface BenchState {
   readonly body: BodyMap | null;
   /** which moments of which stage the others show */
   readonly clocks: Clocks;
-  /** why the document was not taken, when it was refused */
+  /** why the document was not taken, when it was refused or could not be saved */
   readonly refusal: string | null;
   readonly figures: Figures | null;
   /** the document that the figures were measured for */

@@ -230,6 +230,6 @@ async function sendWork(id: string, base: number, name: string, document: Work, 
 function showSaving(state: SaverState<WorkRow>): void {
   if (state.is === "saved") useBench.setState({ revision: state.saved.revision, savedAt: state.saved.savedAt, save: "saved", refusal: null });
   else if (state.is === "conflict") useBench.setState({ save: "conflict", conflict: state.with });
-  else if (state.is === "refused") useBench.setState({ save: "refused", refusal: state.reason });
+  else if (state.is === "refused" || state.is === "failed") useBench.setState({ save: state.is, refusal: state.reason });
   else useBench.setState({ save: state.is, refusal: null });
 }

@@ -1,9 +1,12 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 import { Group, Panel, Separator } from "react-resizable-panels";
-import { useNavigate, useParams } from "react-router";
+import { useNavigate, useParams, useSearchParams } from "react-router";
+import { toast } from "sonner";
+import { fetchSourceClip } from "../../api/client.ts";
 import { FloorPlan } from "../../floorplan/FloorPlan.tsx";
 import { shownDoc, useBench } from "../../state/bench.ts";
+import { compareWith } from "../../state/beside.ts";
 import type { Latency } from "../../state/evaluations.ts";
 import { Session } from "../../state/session.ts";
 import { TimeDesk } from "../../timedesk/TimeDesk.tsx";
@@ -65,6 +68,16 @@ export default function Bench() {
       void queries.invalidateQueries({ queryKey: ["works"] });
     };
   }, [id, queries, reading]);
+
+  // Another clip that is to be seen beside it from the start.
+  const [params] = useSearchParams();
+  const beside = params.get("beside");
+  useEffect(() => {
+    if (!ready || !session || beside === null) return;
+    fetchSourceClip(beside)
+      .then((row) => compareWith(session, row.name, { name: row.fileName, sha256: row.sha256 }, row, null))
+      .catch((problem: unknown) => toast.error(problem instanceof Error ? problem.message : String(problem)));
+  }, [ready, session, beside]);
 
   const commands = useMemo(() => benchCommands(setDialog, () => void navigate(`/work/${id}/checkup`)), [id, navigate]);
   useEffect(() => {

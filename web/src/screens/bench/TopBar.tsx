@@ -92,7 +92,7 @@ function SaveBadge() {
     saved: `saved ${time} · rev ${revision}`,
     unsaved: "unsaved…",
     saving: "saving…",
-    failed: "not saved, trying again",
+    failed: `not saved, trying again: ${refusal ?? ""}`,
     refused: `not taken: ${refusal ?? ""}`,
     conflict: "changed elsewhere",
   }[save];

@@ -1,16 +1,36 @@
 import type { ListedClip } from "@stride/server";
-import { useQuery } from "@tanstack/react-query";
-import { Link } from "react-router";
-import { fetchUses } from "../../api/client.ts";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Copy, Trash2 } from "lucide-react";
+import { Link, useNavigate } from "react-router";
+import { toast } from "sonner";
+import { createWork, duplicateWork, fetchUses } from "../../api/client.ts";
 import { ClipPicture } from "../../timedesk/ClipPicture.tsx";
-import { Button } from "../../ui/Button.tsx";
+import { Button, IconButton } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
 import { showFigure, showSeconds } from "../../ui/figures.ts";
 import { clipSeconds } from "./ClipCard.tsx";
+import { useDeletion } from "./useDeletion.ts";
 
 /** What a clip is, what is wrong with it, and which works stand on it or draw on it. */
 export function ClipDetails({ clip, onReplace, onClose }: { clip: ListedClip; onReplace: () => void; onClose: () => void }) {
   const uses = useQuery({ queryKey: ["clips", clip.id, "uses"], queryFn: () => fetchUses(clip.id) });
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const remove = useDeletion();
+  const told = (error: unknown) => toast.error(error instanceof Error ? error.message : String(error));
+  const acts: Acts = {
+    duplicate: (work) => void duplicateWork(work.id, `${work.name} copy`.slice(0, 200)).then(() => queries.invalidateQueries(), told),
+    remove: (work) => void remove({ works: [work.id] }, work.name),
+  };
+  const begin = async () => {
+    try {
+      const work = await createWork(clip.id, clip.name);
+      await queries.invalidateQueries({ queryKey: ["works"] });
+      void navigate(`/work/${work.id}`);
+    } catch (error) {
+      told(error);
+    }
+  };
   const { summary } = clip;
   const facts = [
     ["File", clip.fileName],
@@ -51,18 +71,27 @@ export function ClipDetails({ clip, onReplace, onClose }: { clip: ListedClip; on
           {summary.worst && (
             <p className="figure pt-1 text-coral-ink">{`worst: ${summary.worst.title}, ${showFigure(summary.worst.value, summary.worst.unit)}`}</p>
           )}
-          <Uses heading="Works that stand on it" works={uses.data?.standing} />
+          <Uses heading="Works that stand on it" works={uses.data?.standing} acts={acts} />
           <Uses heading="Works that draw on it" works={uses.data?.drawing} />
-          <Button className="mt-3" disabled={!used} onClick={onReplace}>
-            Replace in works…
-          </Button>
+          <span className="mt-3 flex gap-2">
+            <Button onClick={() => void begin()}>Begin another work</Button>
+            <Button disabled={!used} onClick={onReplace}>
+              Replace in works…
+            </Button>
+          </span>
         </div>
       </div>
     </Dialog>
   );
 }
 
-function Uses({ heading, works }: { heading: string; works: readonly { readonly id: string; readonly name: string }[] | undefined }) {
+interface Acts {
+  duplicate(work: UsingWork): void;
+  remove(work: UsingWork): void;
+}
+type UsingWork = { readonly id: string; readonly name: string };
+
+function Uses({ heading, works, acts }: { heading: string; works: readonly UsingWork[] | undefined; acts?: Acts }) {
   return (
     <>
       <h3 className="pt-3 font-semibold">{heading}</h3>
@@ -73,10 +102,20 @@ function Uses({ heading, works }: { heading: string; works: readonly { readonly 
       ) : (
         <ul aria-label={heading} className="max-h-36 overflow-auto">
           {works.map((work) => (
-            <li key={work.id} className="truncate py-0.5">
-              <Link to={`/work/${work.id}`} className="underline underline-offset-2">
+            <li key={work.id} className="flex items-center gap-1 py-0.5">
+              <Link to={`/work/${work.id}`} className="min-w-0 flex-1 truncate underline underline-offset-2">
                 {work.name}
               </Link>
+              {acts && (
+                <>
+                  <IconButton label={`Duplicate ${work.name}`} className="size-6!" onClick={() => acts.duplicate(work)}>
+                    <Copy size={13} />
+                  </IconButton>
+                  <IconButton label={`Delete ${work.name}`} className="size-6!" onClick={() => acts.remove(work)}>
+                    <Trash2 size={13} />
+                  </IconButton>
+                </>
+              )}
             </li>
           ))}
         </ul>

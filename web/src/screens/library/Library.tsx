@@ -239,6 +239,7 @@ export function Library() {
           shown={shown.length}
           onAll={() => setSelection(allPicked(ids))}
           onNone={() => setSelection(NOTHING_PICKED)}
+          onCompare={() => void open.mutateAsync(pickedClips[0]).then((work) => navigate(`/work/${work.id}?beside=${pickedClips[1].sha256}`))}
           onDuplicate={() => void copies(pickedClips)}
           onDelete={() => void removeClips(pickedClips)}
         />

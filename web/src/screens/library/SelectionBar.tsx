@@ -1,5 +1,5 @@
 import type { ListedClip } from "@stride/server";
-import { Copy, FolderPen, PencilLine, Trash2, X } from "lucide-react";
+import { Columns2, Copy, FolderPen, PencilLine, Trash2, X } from "lucide-react";
 import { useState } from "react";
 import { Button, IconButton } from "../../ui/Button.tsx";
 import { LabelsDialog } from "./LabelsDialog.tsx";
@@ -11,12 +11,14 @@ interface SelectionBarProps {
   readonly shown: number;
   readonly onAll: () => void;
   readonly onNone: () => void;
+  /** the first beside the second, on the bench */
+  readonly onCompare: () => void;
   readonly onDuplicate: () => void;
   readonly onDelete: () => void;
 }
 
 /** What can be done with the clips that are picked. */
-export function SelectionBar({ clips, shown, onAll, onNone, onDuplicate, onDelete }: SelectionBarProps) {
+export function SelectionBar({ clips, shown, onAll, onNone, onCompare, onDuplicate, onDelete }: SelectionBarProps) {
   const [dialog, setDialog] = useState<"rename" | "labels" | null>(null);
   return (
     <section aria-label="Picked clips" className="mx-4.5 mt-2 flex items-center gap-2 rounded-sm border border-cobalt bg-cobalt-wash px-3 py-1">
@@ -27,6 +29,11 @@ export function SelectionBar({ clips, shown, onAll, onNone, onDuplicate, onDelet
         </Button>
       )}
       <span className="flex-1" />
+      {clips.length === 2 && (
+        <Button onClick={onCompare}>
+          <Columns2 size={14} /> Side by side
+        </Button>
+      )}
       <Button onClick={() => setDialog("rename")}>
         <PencilLine size={14} /> Rename…
       </Button>
