@@ -274,7 +274,7 @@ describe("broken fingers", () => {
 
     // It stands in the library, with its picture.
     await page.goto(test.server.url);
-    await page.getByRole("region", { name: "Poses and hand shapes" }).getByText("Quay rest").waitFor();
+    await page.getByRole("region", { name: "Shelf" }).getByText("Quay rest").waitFor();
     expect(errors).toEqual([]);
     await context.close();
   });

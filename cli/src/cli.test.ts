@@ -185,13 +185,13 @@ describe("stride", () => {
     const cases: readonly (readonly [string[], number, RegExp])[] = [
       [["check", at("cut.bvh")], 1, /cut\.bvh:\d+: /],
       [["check", at("absent.bvh")], 1, /there is no such file/],
-      [["check", folder], 1, /expected a .bvh file/],
+      [["check", folder], 1, /expected a .bvh, .glb or .gltf file/],
       [["clean", source, "-o", join(folder, "no", "such", "place.bvh")], 1, /cannot be written/],
       [["clean", source], 2, /expected -o OUT/],
       [["dance", source], 2, /no command "dance"/],
       [[], 2, /say what to do/],
-      [["convert", source, "-o", at("x.txt")], 2, /must end in .bvh or .csv/],
-      [["clean", source, "-o", at("x.txt")], 2, /must end in .bvh or .csv/],
+      [["convert", source, "-o", at("x.txt")], 2, /must end in .bvh, .glb, .gltf or .csv/],
+      [["clean", source, "-o", at("x.txt")], 2, /must end in .bvh, .glb, .gltf or .csv/],
     ];
     for (const [args, code, words] of cases) {
       const { status, stderr } = stride(...args);

@@ -4,8 +4,11 @@ import { createWriteStream, readFileSync } from "node:fs";
 import { basename } from "node:path";
 import { parseArgs } from "node:util";
 import {
+  bakedOnto,
   type CheckReport,
+  characterIn,
   checkReport,
+  clipNameOf,
   DEFAULT_RECIPE,
   DocumentError,
   Evaluator,
@@ -13,10 +16,12 @@ import {
   figureClip,
   formatToRead,
   formatToWrite,
+  type Motion,
   type MotionFile,
   MotionFormatError,
   oneSource,
   PatchError,
+  partInWords,
   patchKind,
   READ_ENDINGS,
   type Recipe,
@@ -32,7 +37,13 @@ const USAGE = `Usage:
   stride clean FILE -o OUT [--recipe R.json]     ground its feet (or run a recipe) and write it back
                [--contacts OUT.json]             … and what \`check --json\` says of the result, with the stack's own contacts
                [--with FILE]…                    other clips that the recipe draws on, found by their content
-  stride convert IN -o OUT                       by extension: ${READ_ENDINGS.join(", ")} → ${WRITE_ENDINGS_TEXT} (joint world positions as text)`;
+  stride bake FILE --onto CHARACTER -o OUT       the same (or a recipe) and then cast onto another body, by the ending of OUT
+               [--recipe R.json] [--with FILE]…
+  stride convert IN -o OUT                       by extension: ${READ_ENDINGS.join(", ")} → ${WRITE_ENDINGS_TEXT} (joint world positions as text)
+  of a file with several animations the first is read, or: --take NAME; keys at another rate: --fps N`;
+
+/** How the file that is named first is read. */
+let reading: { readonly take?: string; readonly fps?: number } = {};
 
 /** Wrong words on the command line. */
 class UsageError extends Error {}
@@ -68,14 +79,18 @@ async function main(args: string[]): Promise<void> {
     return;
   }
   if (!command) throw new UsageError("stride: say what to do");
-  if (!["check", "clean", "convert"].includes(command)) throw new UsageError(`stride: there is no command "${command}"`);
+  if (!["check", "clean", "bake", "convert"].includes(command)) throw new UsageError(`stride: there is no command "${command}"`);
   if (!file || more.length > 0) throw new UsageError(`stride ${command}: expected one file`);
+  reading = { take: values.take, fps: rateOf(values.fps) };
   if (command === "check") {
     check(file, values.json === true);
     return;
   }
   if (!values.output) throw new UsageError(`stride ${command}: expected -o OUT`);
-  if (command === "clean") await clean(file, values.output, values.recipe, values.contacts, values.with ?? []);
+  if (command === "bake") {
+    if (!values.onto) throw new UsageError("stride bake: expected --onto CHARACTER");
+    await bake(file, values.onto, values.output, values.recipe, values.with ?? []);
+  } else if (command === "clean") await clean(file, values.output, values.recipe, values.contacts, values.with ?? []);
   else await convert(file, values.output);
 }
 
@@ -90,12 +105,22 @@ function readArguments(args: string[]) {
         recipe: { type: "string" },
         contacts: { type: "string" },
         with: { type: "string", multiple: true },
+        onto: { type: "string" },
+        take: { type: "string" },
+        fps: { type: "string" },
         help: { type: "boolean", short: "h" },
       },
     });
   } catch (error) {
     throw new UsageError(`stride: ${error instanceof Error ? error.message.split("\n")[0] : "wrong options"}`);
   }
+}
+
+function rateOf(text: string | undefined): number | undefined {
+  if (text === undefined) return undefined;
+  const fps = Number(text);
+  if (!(fps >= 1 && fps <= 1000)) throw new UsageError(`stride: --fps must be a number from 1 to 1000, not "${text}"`);
+  return fps;
 }
 
 function readFile(path: string): Buffer {
@@ -121,9 +146,9 @@ function opened<T>(path: string, read: () => T): T {
   }
 }
 
-function readClip(path: string): MotionFile {
+function readClip(path: string, options: { readonly take?: string; readonly fps?: number } = {}): MotionFile {
   const format = formatToRead(path);
-  const file = opened(path, () => withFile(path, (source) => format.read(source, { fileName: path })));
+  const file = opened(path, () => withFile(path, (source) => format.read(source, { fileName: path, ...options })));
   for (const warning of file.warnings) process.stderr.write(`${path}: ${warning}\n`);
   return file;
 }
@@ -136,7 +161,7 @@ function writer(command: string, out: string) {
 }
 
 function check(path: string, json: boolean): void {
-  const file = readClip(path);
+  const file = readClip(path, reading);
   const motion = new Evaluator(oneSource(file.skeleton, file.clip)).evaluate(emptyWork()).base;
   const report = checkReport(motion, file.unitScale);
   process.stdout.write(json ? `${JSON.stringify(report, null, 2)}\n` : plainReport(report));
@@ -171,7 +196,14 @@ function recipeFrom(path: string, fps: number): Recipe {
 
 async function clean(path: string, out: string, recipePath: string | undefined, contactsPath: string | undefined, others: readonly string[]): Promise<void> {
   const format = writer("clean", out);
-  const file = readClip(path);
+  const { file, result } = cleaned(path, recipePath, others);
+  await writeFile(out, format.write(file.skeleton, figureClip(result), file));
+  if (contactsPath !== undefined) await writeFile(contactsPath, [`${JSON.stringify(checkReport(result, file.unitScale), null, 2)}\n`]);
+}
+
+/** A file through a recipe, or the usual one; what its patches could not do is told. */
+function cleaned(path: string, recipePath: string | undefined, others: readonly string[]): { readonly file: MotionFile; readonly result: Motion } {
+  const file = readClip(path, reading);
   const recipe = recipePath === undefined ? DEFAULT_RECIPE : recipeFrom(recipePath, file.clip.fps);
   const sources = new SuppliedSources(
     file,
@@ -186,8 +218,20 @@ async function clean(path: string, out: string, recipePath: string | undefined, 
   }
   // What could be done is written; that something was left out is told by the exit code as well.
   if (notes.some((note) => note.stops)) process.exitCode = 1;
-  await writeFile(out, format.write(file.skeleton, figureClip(result), file));
-  if (contactsPath !== undefined) await writeFile(contactsPath, [`${JSON.stringify(checkReport(result, file.unitScale), null, 2)}\n`]);
+  return { file, result };
+}
+
+async function bake(path: string, onto: string, out: string, recipePath: string | undefined, others: readonly string[]): Promise<void> {
+  const format = writer("bake", out);
+  const { result } = cleaned(path, recipePath, others);
+  const character = readClip(onto);
+  const { motion, without } = bakedOnto(result, characterIn(character));
+  if (without.length > 0)
+    process.stderr.write(
+      `${path}: ${without.map((ref) => ("joint" in ref ? `"${ref.joint}"` : partInWords(ref))).join(", ")}: moves, and has no partner on ${basename(onto)}\n`,
+    );
+  const { skeleton } = motion.character;
+  await writeFile(out, format.write(skeleton, { ...figureClip(motion), name: clipNameOf(basename(path)) }, character));
 }
 
 /** A clip that a recipe may draw on, by the SHA-256 of its file. */
@@ -198,11 +242,11 @@ function supplied(path: string, { skeleton, clip }: MotionFile): Supplied {
 
 async function convert(path: string, out: string): Promise<void> {
   const format = writer("convert", out);
-  const file = readClip(path);
+  const file = readClip(path, reading);
   await writeFile(out, format.write(file.skeleton, file.clip, file));
 }
 
-async function writeFile(path: string, pieces: Iterable<string>): Promise<void> {
+async function writeFile(path: string, pieces: Iterable<string | Uint8Array>): Promise<void> {
   const stream = createWriteStream(path);
   const failed = new Promise<never>((_, reject) => {
     stream.on("error", (error: NodeJS.ErrnoException) => reject(new InputError(`${path}: cannot be written: ${error.code ?? error.message}`)));

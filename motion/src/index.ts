@@ -1,3 +1,4 @@
+export { type Baked, bakedOnto, characterIn } from "./cast/bake.ts";
 export { carriedOnto } from "./cast/onto.ts";
 export { type BodyGuess, type BodyMap, mapBody } from "./character/bodyMap.ts";
 export type { Character } from "./character/character.ts";

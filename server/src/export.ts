@@ -67,7 +67,9 @@ export interface ResultNote {
 }
 
 export interface ExportResult {
+  /** the file: as it is where it is text, else in base64 */
   readonly text: string;
+  readonly base64: boolean;
   /** what the file's name ends in */
   readonly ending: string;
   readonly note: ResultNote;
@@ -90,7 +92,7 @@ export function exportWork(request: ExportRequest): ExportResult {
   // In the format that the clip came in, where that can be written.
   const ending = formatToWrite(fileName)?.endings[0] ?? WRITE_ENDINGS[0];
   return {
-    text: [...writeLike(file, figureClip(written), `out${ending}`)].join(""),
+    ...textOf(writeLike(file, figureClip(written), `out${ending}`)),
     ending,
     note: {
       format: "patch-stride.result/1",
@@ -104,6 +106,13 @@ export function exportWork(request: ExportRequest): ExportResult {
       findingsLeft: findingsOf(written, after).map((f) => f.message),
     },
   };
+}
+
+/** A file's pieces as what can be sent in JSON. */
+function textOf(pieces: Iterable<string | Uint8Array>): Pick<ExportResult, "text" | "base64"> {
+  const all = [...pieces];
+  if (all.every((piece) => typeof piece === "string")) return { text: all.join(""), base64: false };
+  return { text: Buffer.concat(all.map((piece) => Buffer.from(piece as Uint8Array))).toString("base64"), base64: true };
 }
 
 /** The motion that a file will hold: frames start..end at a rate, with the contacts that lie in it. */

@@ -51,7 +51,11 @@ export class JobPool {
       maxThreads: threads,
       idleTimeout: IDLE_MS,
       resourceLimits: { maxYoungGenerationSizeMb: YOUNG_MB },
+      // The entry loads what it needs; what the server was started with is not for its threads.
+      execArgv: [],
     });
+    // A thread that cannot even begin ends its jobs, not the server.
+    this.threads.on("error", (error: unknown) => console.error(`a worker thread ended: ${error instanceof Error ? error.message : String(error)}`));
   }
 
   /** Throws JobError. */

@@ -13,6 +13,10 @@ export interface ReadOptions {
   readonly unitScale?: number;
   /** guessed from the body's stance when absent */
   readonly upAxis?: UpAxis;
+  /** of a file with several animations the name of the one that is read; the first when absent */
+  readonly take?: string;
+  /** frames a second, of a file that has keys rather than frames; its own rate when absent */
+  readonly fps?: number;
 }
 
 /** The bytes of a file that are fetched as they are needed, so that a long one never lies in memory as a whole. */
@@ -51,5 +55,5 @@ export interface Format {
   /** Throws MotionFormatError naming what is wrong and where; never returns a part of a motion. */
   read?(bytes: FileBytes, options: ReadOptions): MotionFile;
   /** Writes a clip, in pieces; as `like` was written where that came in this format. */
-  write?(skeleton: Skeleton, clip: Clip, like: MotionFile | null): Iterable<string>;
+  write?(skeleton: Skeleton, clip: Clip, like: MotionFile | null): Iterable<string | Uint8Array>;
 }

@@ -4,9 +4,10 @@ import { bvhFormat } from "./bvh/index.ts";
 import { csvFormat } from "./csv/index.ts";
 import { MotionFormatError } from "./errors.ts";
 import type { FileBytes, Format, MotionFile, ReadOptions, UpAxis } from "./format.ts";
+import { glbFormat, gltfFormat } from "./gltf/index.ts";
 
 /** Every format, the one that is written unless another is asked for first. A new format is a folder beside this file and a line here. */
-export const FORMATS: readonly Format[] = [bvhFormat, csvFormat];
+export const FORMATS: readonly Format[] = [bvhFormat, glbFormat, gltfFormat, csvFormat];
 
 /** Most of a file's beginning that is looked at before the rest is taken, bytes. */
 export const HEAD_BYTES = 4096;
@@ -52,7 +53,7 @@ export function readMotion(bytes: FileBytes, options: ReadOptions & { readonly f
 }
 
 /** Writes a clip back as a file of the kind it came from, with that file's own layout, unit and axes. */
-export function writeLike(file: MotionFile, clip: Clip, fileName: string): Iterable<string> {
+export function writeLike(file: MotionFile, clip: Clip, fileName: string): Iterable<string | Uint8Array> {
   const format = formatToWrite(fileName) ?? formatToWrite(`x${WRITE_ENDINGS[0]}`);
   if (!format) throw new Error("no format can be written");
   return format.write(file.skeleton, clip, file);

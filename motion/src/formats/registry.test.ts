@@ -25,7 +25,7 @@ describe("the formats", () => {
     for (const ending of WRITE_ENDINGS) expect(formatToWrite(`out${ending}`)?.endings).toContain(ending);
     expect(formatToWrite("out.mov")).toBeUndefined();
     expect(() => formatToRead("walk.mov")).toThrow(MotionFormatError);
-    expect(() => formatToRead("walk.mov")).toThrow(new RegExp(READ_ENDINGS.join(".*").replaceAll(".", "\\.")));
+    expect(() => formatToRead("walk.mov")).toThrow(`expected a ${READ_ENDINGS.slice(0, -1).join(", ")} or ${READ_ENDINGS.at(-1)} file`);
     expect(clipNameOf("walk.mov")).toBe("walk.mov");
   });
 

@@ -156,6 +156,12 @@ export const changeReading = (id: string, json: { unitScale?: number | null; upA
 export const exportWork = (id: string, json: { start: number; end: number; fps: number; name: string }) =>
   take<ExportResult>(api.works[":id"].export.$post({ param: { id }, json }));
 
+/** The file of a result, as it is to be written or brought in. */
+export function resultFile({ text, base64, ending }: Pick<ExportResult, "text" | "base64" | "ending">, name: string): File {
+  const content = base64 ? Uint8Array.from(atob(text), (c) => c.charCodeAt(0)) : text;
+  return new File([content], `${name}${ending}`, { type: "application/octet-stream" });
+}
+
 export const fetchPoses = () => take<(PoseRow | UnreadablePose)[]>(api.poses.$get());
 export const keepPose = (json: NewPose) => take<PoseRow>(api.poses.$post({ json }));
 export const deletePose = (id: string) => take<{ ok: true }>(api.poses[":id"].$delete({ param: { id } }));

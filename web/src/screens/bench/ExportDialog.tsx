@@ -1,7 +1,7 @@
 import { formatToWrite, WRITE_ENDINGS } from "@stride/motion";
 import { useForm } from "react-hook-form";
 import { toast } from "sonner";
-import { exportWork } from "../../api/client.ts";
+import { exportWork, resultFile } from "../../api/client.ts";
 import { fillTemplate } from "../../naming/nameTemplate.ts";
 import { useBench } from "../../state/bench.ts";
 import { playhead } from "../../state/playhead.ts";
@@ -38,8 +38,8 @@ export function ExportDialog({ open, onClose, session }: { open: boolean; onClos
     try {
       await session.save();
       const result = await exportWork(work.id, { start: chosen.start, end: chosen.end, fps: chosen.fps, name: stem });
-      download(`${stem}${result.ending}`, result.text, "application/octet-stream");
-      if (chosen.note) download(`${stem}.result.json`, JSON.stringify(result.note, null, 2), "application/json");
+      download(resultFile(result, stem));
+      if (chosen.note) download(new File([JSON.stringify(result.note, null, 2)], `${stem}.result.json`, { type: "application/json" }));
       toast.success(
         `Wrote ${stem}${result.ending}: ${result.note.written.frames} frames, slide at worst ${result.note.after.slideWorstCm.toFixed(1)} cm (was ${result.note.before.slideWorstCm.toFixed(1)} cm)`,
       );
@@ -102,11 +102,11 @@ export function ExportDialog({ open, onClose, session }: { open: boolean; onClos
   );
 }
 
-function download(fileName: string, text: string, type: string): void {
-  const url = URL.createObjectURL(new Blob([text], { type }));
+function download(file: File): void {
+  const url = URL.createObjectURL(file);
   const link = document.createElement("a");
   link.href = url;
-  link.download = fileName;
+  link.download = file.name;
   link.click();
   window.setTimeout(() => URL.revokeObjectURL(url), 10_000);
 }

@@ -4,7 +4,7 @@ import { FlipHorizontal2 } from "lucide-react";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { toast } from "sonner";
-import { createWork, exportWork, fetchWorks, saveWork, uploadClip } from "../../api/client.ts";
+import { createWork, exportWork, fetchWorks, resultFile, saveWork, uploadClip } from "../../api/client.ts";
 import { fillTemplate, freeNumber } from "../../naming/nameTemplate.ts";
 import { freshId, useBench } from "../../state/bench.ts";
 import { labelsLike } from "../../state/labels.ts";
@@ -60,8 +60,8 @@ function MirroredCopy({ patch, onClose }: { patch: Patch; onClose: () => void })
         : { ...doc, patches: [...doc.patches, makePatch("mirror", "Mirror", freshId())] };
       await saveWork(fresh.id, fresh.revision, made, own, "Mirrored copy");
       if (as === "clip") {
-        const { text, ending } = await exportWork(fresh.id, { start: 0, end: after.frameCount - 1, fps: after.fps, name: made });
-        await uploadClip(new File([text], `${made}${ending}`), { labels: labelsLike(clip, made), again: true });
+        const result = await exportWork(fresh.id, { start: 0, end: after.frameCount - 1, fps: after.fps, name: made });
+        await uploadClip(resultFile(result, made), { labels: labelsLike(clip, made), again: true });
         toast.success(`${made} is in the library, as a clip and as the work that made it`);
       } else toast.success(`${made} is a work of its own`, { action: { label: "Open", onClick: () => void navigate(`/work/${fresh.id}`) } });
       onClose();

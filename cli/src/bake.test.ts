@@ -1,0 +1,71 @@
+import { spawnSync } from "node:child_process";
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { fileURLToPath } from "node:url";
+import { demoClips } from "@stride/demo";
+import { type CheckReport, clipWorld, readMotion, writeFresh } from "@stride/motion";
+import { afterAll, describe, expect, it } from "vitest";
+import { verdict } from "../../motion/src/testing/gltfChecks.ts";
+
+const root = fileURLToPath(new URL("../..", import.meta.url));
+const folder = mkdtempSync(join(tmpdir(), "stride-bake-"));
+const at = (name: string) => join(folder, name);
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+function stride(...args: string[]) {
+  return spawnSync(process.execPath, ["--import", "tsx", "cli/src/main.ts", ...args], { cwd: root, encoding: "utf8", maxBuffer: 1 << 28 });
+}
+
+const clip = (id: string) => {
+  const found = demoClips().find((c) => c.id === id);
+  if (!found) throw new Error(`no clip ${id}`);
+  return found;
+};
+for (const [id, name] of [
+  ["porter-night-shift-walk", "walk.bvh"],
+  ["diver-dock-patrol", "diver.bvh"],
+] as const)
+  writeFileSync(at(name), [...writeFresh(clip(id).truth.character.skeleton, clip(id).clip, 0.01)].join(""));
+
+const read = (name: string) => readMotion(new Uint8Array(readFileSync(at(name))), { fileName: name });
+
+describe("stride bake", () => {
+  it("cleans a walk and casts it onto another body: its skeleton, the walk's length and rate, and feet that stay", () => {
+    const { status, stderr } = stride("bake", at("walk.bvh"), "--onto", at("diver.bvh"), "-o", at("out.bvh"));
+    expect(status).toBe(0);
+    expect(stderr).toMatch(/left thumb.*: moves, and has no partner on diver\.bvh/);
+    const [walk, diver, out] = [read("walk.bvh"), read("diver.bvh"), read("out.bvh")];
+    expect(out.skeleton.names).toEqual(diver.skeleton.names);
+    expect(Math.max(...out.skeleton.offsets.map((v, i) => Math.abs(v - diver.skeleton.offsets[i])))).toBeLessThan(1e-6);
+    expect(out.clip).toMatchObject({ fps: walk.clip.fps, frameCount: walk.clip.frameCount });
+    const report = JSON.parse(stride("check", at("out.bvh"), "--json").stdout) as CheckReport;
+    expect(report.totals.slideWorstCm).toBeLessThan(0.2);
+    expect(Math.abs(report.floorHeightM)).toBeLessThan(0.005);
+    expect(Math.abs(report.totals.travelErrorPercent)).toBeLessThan(2);
+  }, 60_000);
+
+  it("writes into a character's own GLB, which the format's validator finds faultless, and says what it is asked wrongly", async () => {
+    expect(stride("convert", at("diver.bvh"), "-o", at("diver.glb")).status).toBe(0);
+    expect(stride("bake", at("walk.bvh"), "--onto", at("diver.glb"), "-o", at("out.glb")).status).toBe(0);
+    expect(await verdict(new Uint8Array(readFileSync(at("out.glb"))))).toEqual({ errors: 0, warnings: 0, said: [] });
+    const [fromBvh, fromGlb] = [read("out.bvh"), read("out.glb")];
+    const [a, b] = [fromBvh, fromGlb].map(({ skeleton, clip }) => clipWorld(skeleton, clip).positions);
+    // The same body by either road, to a tenth of a millimetre: BVH is written with six figures.
+    expect(a.length).toBe(b.length);
+    expect(a.reduce((most, v, i) => Math.max(most, Math.abs(v - b[i])), 0)).toBeLessThan(1e-3);
+    expect(stride("convert", at("out.glb"), "-o", at("text.gltf")).status).toBe(0);
+    expect(stride("check", at("text.gltf"), "--json").status).toBe(0);
+
+    const missing = stride("convert", at("out.glb"), "-o", at("x.bvh"), "--take", "Run");
+    expect([missing.status, missing.stderr.trim()]).toEqual([1, `${at("out.glb")}: it holds no animation "Run"; there is "diver"`]);
+    expect(stride("bake", at("walk.bvh"), "-o", at("x.bvh")).status).toBe(2);
+    expect(stride("check", at("out.glb"), "--fps", "fast").stderr).toContain('--fps must be a number from 1 to 1000, not "fast"');
+    writeFileSync(at("cut.glb"), readFileSync(at("out.glb")).subarray(0, 4000));
+    const cut = stride("check", at("cut.glb"));
+    expect([cut.status, cut.stderr]).toEqual([
+      1,
+      expect.stringMatching(/^\S*cut\.glb: it says that it is \d+ bytes long, but ends after 4000; the file is cut off\n$/),
+    ]);
+  }, 60_000);
+});

@@ -1,0 +1,53 @@
+import type { PartRef } from "../character/parts.ts";
+import { type Clip, ClipDraft, readPosition } from "../clip/clip.ts";
+import { floored, held } from "../combine/other.ts";
+import { emptyWork } from "../documents/work.ts";
+import { Evaluator } from "../evaluate.ts";
+import type { Motion } from "../motion.ts";
+import { PLANT_DEFAULTS, type PlantSettings } from "../plants/settings.ts";
+import { oneSource, type Source } from "../sources.ts";
+import { carriedOnto } from "./onto.ts";
+
+/** How contacts are held on the new soles: nothing is smoothed that the performance has. */
+const SOLES: PlantSettings = { ...PLANT_DEFAULTS, steadyLegs: 0 };
+
+/** A performance on another body. */
+export interface Baked {
+  readonly motion: Motion;
+  /** parts of the other body that move and have no partner on this one */
+  readonly without: readonly PartRef[];
+}
+
+/** The character that a file holds: its body with the place of its hips free to move, on one pose of it. */
+export function characterIn({ skeleton, clip }: Source): Motion {
+  const { character } = new Evaluator(oneSource(skeleton, clip)).evaluate(emptyWork()).base;
+  return new Evaluator(oneSource(skeleton, withMover(clip, skeleton.offsets, character.rig.hips))).evaluate(emptyWork()).base;
+}
+
+/**
+ * A motion on a character: parts turned as their partners are, the way over the ground by leg length, its contacts carried over and held by the plants on the new
+ * soles. On the very same skeleton it keeps its bits. `pause` is called now and then; what it throws ends it.
+ */
+export function bakedOnto(result: Motion, like: Motion, pause: () => void = () => {}): Baked {
+  // At the performance's own rate, whatever the character's file has.
+  const { motion, without } = carriedOnto(result, { ...floored(like), clip: { ...floored(like).clip, fps: result.clip.fps } });
+  if (motion.clip === result.clip || motion.contacts.length === 0) return { motion, without };
+  return { motion: held({ ...motion, plants: [], settled: null }, SOLES, pause), without };
+}
+
+/** The same clip with a position track on a joint: where it is at rest, unless it has one. A character without motion keeps its hips in place, a performance moves them. */
+function withMover(clip: Clip, offsets: Float64Array, joint: number): Clip {
+  if (clip.positionJoints.includes(joint)) return clip;
+  const slots = Int16Array.from([...clip.positionJoints, joint].sort((a, b) => a - b));
+  const made = ClipDraft.make(clip.name, clip.fps, clip.frameCount, clip.jointCount, slots);
+  const p = new Float64Array(3);
+  slots.forEach((owner, slot) => {
+    const from = clip.positionJoints.indexOf(owner);
+    for (let f = 0; f < clip.frameCount; f++) {
+      if (from >= 0) readPosition(clip, from, f, p, 0);
+      else p.set(offsets.subarray(owner * 3, owner * 3 + 3));
+      made.setPosition(slot, f, p);
+    }
+  });
+  return { ...made.done(), rotations: clip.rotations };
+}
