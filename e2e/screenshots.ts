@@ -47,13 +47,14 @@ async function choose(field: RegExp, name: string): Promise<void> {
 
 /** Thousands of clips, with the pictures of the demo's. */
 async function thousands(): Promise<void> {
-  const pictures = demoClips().map(
-    ({ id, truth, clip }) => summarize(Buffer.from([...writeFresh(truth.character.skeleton, clip, 0.01)].join("")), { fileName: `${id}.bvh` }).picture,
-  );
+  const like = demoClips().map(({ id, truth, clip, tags }) => {
+    const bytes = Buffer.from([...writeFresh(truth.character.skeleton, clip, 0.01)].join(""));
+    return { picture: summarize(bytes, { fileName: `${id}.bvh` }).picture, tags: [truth.character.name, ...tags] };
+  });
   const many = await startServer({
     prepare: (data) => {
       const db = openDatabase(join(data, "stride.db"));
-      manyClips(db, clipStore(db), 4000, { pictures });
+      manyClips(db, clipStore(db), 4000, { like });
       db.close();
     },
   });
@@ -101,8 +102,7 @@ async function worksOf(character: string): Promise<void> {
 
 /** Waits until a change has been worked out for every work in the open dialog. */
 async function planned(verb: RegExp): Promise<void> {
-  await page.getByRole("dialog").getByRole("button", { name: verb }).waitFor();
-  await page.getByText(/still being worked out/).waitFor({ state: "detached" });
+  await page.getByRole("dialog").getByRole("button", { name: verb, disabled: false }).waitFor();
 }
 
 try {

@@ -17,12 +17,12 @@ const BYTES = 8_000;
 export interface ManyClipsOptions {
   /** size of each file */
   readonly bytes?: number;
-  /** pictures that are taken in turns, rather than a made-up one */
-  readonly pictures?: readonly ChronoPicture[];
+  /** clips whose pictures and tags are taken in turns, rather than made-up ones */
+  readonly like?: readonly { readonly picture: ChronoPicture; readonly tags: readonly string[] }[];
 }
 
 /** Fills a library with made-up clips of all lengths and faults: always the same ones. Their files cannot be read as motion; everything that lists tell of them is there. */
-export function manyClips(db: Db, clips: ClipStore, count: number, { bytes: size = BYTES, pictures }: ManyClipsOptions = {}): void {
+export function manyClips(db: Db, clips: ClipStore, count: number, { bytes: size = BYTES, like }: ManyClipsOptions = {}): void {
   const random = seeded(77);
   const pick = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)];
   const picture: ChronoPicture = {
@@ -53,16 +53,19 @@ export function manyClips(db: Db, clips: ClipStore, count: number, { bytes: size
         worst: fault && { kind: fault[0], title: fault[1], value, unit: "cm" },
         wrong: fault ? [{ kind: fault[0], title: fault[1], count: 1 }] : [],
       };
+      const model = like?.[i % like.length];
       const bytes = Buffer.alloc(size, `clip ${i} `);
-      const name = `Harbour ${kind === "walk" || i % 7 !== 0 ? "walk" : kind} ${String(i).padStart(5, "0")}`;
+      const name = model
+        ? `Harbour ${model.tags.at(-1)} ${String(i).padStart(5, "0")}`
+        : `Harbour ${kind === "walk" || i % 7 !== 0 ? "walk" : kind} ${String(i).padStart(5, "0")}`;
       clips.add({
         name,
         fileName: `${name.toLowerCase().replaceAll(" ", "-")}.bvh`,
         bytes,
         sha256: createHash("sha256").update(bytes).digest("hex"),
-        tags: [pick(CHARACTERS), kind],
+        tags: model?.tags ?? [pick(CHARACTERS), kind],
         folder: i % 3 === 0 ? "" : `shift ${i % 5}`,
-        reading: { summary, picture: pictures?.[i % pictures.length] ?? picture },
+        reading: { summary, picture: model?.picture ?? picture },
       });
     }
   })();

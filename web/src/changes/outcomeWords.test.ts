@@ -16,7 +16,7 @@ const outcome = (change: Partial<Outcome>): Outcome => ({ before: figures(), aft
 describe("what a change did, in words", () => {
   it("tells what moved and what that did to what is wrong", () => {
     expect(outcomeWords(outcome({ changedFrames: 40, movedCm: 1.234, after: figures({ findings: 1, slide: 0.1 }) }))).toBe(
-      "40 of 133 frames changed, 1.2 cm on average · findings 4 → 1 · worst slide 3.2 → 0.1 cm",
+      "40 of 133 frames changed, 1.2 cm on average · findings 4 → 1 · slide 3.2 → 0.1 cm",
     );
     expect(outcomeWords(outcome({ after: figures({ findings: 4 }) }))).toBe("nothing moved · 4 findings");
   });

@@ -14,7 +14,7 @@ export function outcomeWords({ before, after, changedFrames, movedCm }: Outcome)
       : `findings ${before.findings} → ${after.findings}`,
   );
   const slide = [before, after].map(({ totals }) => totals.slideWorstCm.toFixed(1));
-  if (slide[0] !== slide[1]) said.push(`worst slide ${slide[0]} → ${slide[1]} cm`);
+  if (slide[0] !== slide[1]) said.push(`slide ${slide[0]} → ${slide[1]} cm`);
   return said.join(" · ");
 }
 

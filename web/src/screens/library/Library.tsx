@@ -211,20 +211,22 @@ export function Library() {
         {(facets.data?.needsWork ?? 0) > 0 && <Chip on={tag === NEEDS_WORK} onClick={() => setTag(NEEDS_WORK)}>{`needs work ${facets.data?.needsWork}`}</Chip>}
         <FilterPopover filters={filters} facets={facets.data} onChange={setFilters} />
         <span className="flex-1" />
-        <label className="flex items-center gap-2 text-ink-soft">
-          sorted by
-          <select
-            value={order}
-            onChange={(event) => setOrder(event.target.value as Order)}
-            className="h-8 rounded-sm border border-line bg-sheet px-2 text-ink"
-          >
-            {Object.entries(ORDERS).map(([key, { label }]) => (
-              <option key={key} value={key}>
-                {label}
-              </option>
-            ))}
-          </select>
-        </label>
+        {!table && (
+          <label className="flex items-center gap-2 text-ink-soft">
+            sorted by
+            <select
+              value={order}
+              onChange={(event) => setOrder(event.target.value as Order)}
+              className="h-8 rounded-sm border border-line bg-sheet px-2 text-ink"
+            >
+              {Object.entries(ORDERS).map(([key, { label }]) => (
+                <option key={key} value={key}>
+                  {label}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
         <IconButton label="Cards" pressed={!table} onClick={() => setTable(false)}>
           <LayoutGrid size={16} />
         </IconButton>
