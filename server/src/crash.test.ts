@@ -13,7 +13,11 @@ import type { HistoryRow, WorkRow } from "./store/works.ts";
 
 const root = fileURLToPath(new URL("../..", import.meta.url));
 const data = mkdtempSync(join(tmpdir(), "stride-crash-"));
-afterAll(() => rmSync(data, { recursive: true, force: true }));
+const running = new Set<ChildProcess>();
+afterAll(() => {
+  for (const child of running) child.kill("SIGKILL");
+  rmSync(data, { recursive: true, force: true });
+});
 
 /** The server is shot at so many moments. */
 const MOMENTS = 20;
@@ -24,6 +28,8 @@ function start(): Promise<{ url: string; child: ChildProcess }> {
     env: { ...process.env, STRIDE_DATA: data, PORT: "0" },
     stdio: ["ignore", "pipe", "inherit"],
   });
+  running.add(child);
+  child.once("exit", () => running.delete(child));
   return new Promise((resolve, reject) => {
     child.stdout?.on("data", (chunk: Buffer) => {
       const found = /http:\/\/localhost:\d+/.exec(chunk.toString());

@@ -1,6 +1,6 @@
 import type { ClipRow, ListedClip } from "@stride/server";
 import clsx from "clsx";
-import { useState } from "react";
+import { memo, useState } from "react";
 import { ClipPicture } from "../../timedesk/ClipPicture.tsx";
 import { showFigure, showSeconds } from "../../ui/figures.ts";
 import { type ClipActions, ClipMenu } from "./ClipMenu.tsx";
@@ -31,11 +31,11 @@ interface ClipCardProps {
   readonly actions: ClipActions;
   readonly picked: boolean;
   /** `through`: with all between it and the one that was picked last */
-  readonly onPick: (through: boolean) => void;
+  readonly onPick: (id: string, through: boolean) => void;
 }
 
 /** A clip in the library: its chronophotograph, which plays under the pointer, its length and what is worst about it. */
-export function ClipCard({ clip, actions, picked, onPick }: ClipCardProps) {
+export const ClipCard = memo(function ClipCard({ clip, actions, picked, onPick }: ClipCardProps) {
   const [playing, setPlaying] = useState(false);
   const nameId = `clip-${clip.id}`;
   return (
@@ -54,7 +54,7 @@ export function ClipCard({ clip, actions, picked, onPick }: ClipCardProps) {
         onBlur={() => setPlaying(false)}
         className="flex w-full flex-col text-left"
       >
-        <ClipPicture clip={clip} playing={playing} height={166} />
+        <ClipPicture clip={clip} playing={playing} height={166} among />
         <span className="flex w-full items-start justify-between gap-3 border-t border-line px-3 py-2.5">
           <span className="min-w-0">
             <span id={nameId} className="block truncate font-semibold" title={clip.name}>
@@ -79,14 +79,14 @@ export function ClipCard({ clip, actions, picked, onPick }: ClipCardProps) {
         {clip.summary.worst && <span className="sr-only">{clip.summary.worst.title}</span>}
       </button>
       <span className={clsx("absolute top-2 left-2", !picked && "opacity-0 group-focus-within:opacity-100 group-hover:opacity-100")}>
-        <PickBox name={clip.name} picked={picked} onPick={onPick} />
+        <PickBox name={clip.name} picked={picked} onPick={(through) => onPick(clip.id, through)} />
       </span>
       <span className="absolute top-1.5 right-1.5 opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 has-[[data-state=open]]:opacity-100">
         <ClipMenu clip={clip} actions={actions} describedBy={nameId} />
       </span>
     </div>
   );
-}
+});
 
 /** Takes a clip into those that are picked, or out of them. */
 export function PickBox({ name, picked, onPick }: { name: string; picked: boolean; onPick: (through: boolean) => void }) {

@@ -1,8 +1,9 @@
 import { Check, CircleSlash, CopyCheck, Pause, Play, TriangleAlert, X } from "lucide-react";
 import { useRef, useState } from "react";
-import type { ImportCounts, ImportQueue, ImportRow, ImportState } from "../../state/importQueue.ts";
+import type { ImportCounts, ImportRow } from "../../state/importQueue.ts";
 import { Button, IconButton } from "../../ui/Button.tsx";
 import { VirtualList } from "../../ui/VirtualList.tsx";
+import { type Imports, useImportState } from "./useImports.ts";
 
 const WORDS: Readonly<Record<ImportRow["state"], string>> = {
   waiting: "waiting",
@@ -18,7 +19,9 @@ const WORDS: Readonly<Record<ImportRow["state"], string>> = {
 const FEW = 8;
 
 /** Files being brought in: how far they are, what failed and why; paused, gone on with or cancelled. */
-export function ImportPanel({ queue, state }: { queue: ImportQueue<File>; state: ImportState }) {
+export function ImportPanel({ imports }: { imports: Imports }) {
+  const { queue } = imports;
+  const state = useImportState(imports);
   const [all, setAll] = useState(false);
   const scroller = useRef<HTMLDivElement>(null);
   if (state.rows.length === 0) return null;

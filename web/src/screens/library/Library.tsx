@@ -4,7 +4,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import clsx from "clsx";
 import { Ellipsis, LayoutGrid, Moon, Rows3, Sun, Upload } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
-import { type DragEvent, type RefObject, useDeferredValue, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { type DragEvent, useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { toast } from "sonner";
 import { type ClipAsk, createWork, duplicateClip, fetchFacets, fetchWorks } from "../../api/client.ts";
@@ -26,6 +26,7 @@ import { ShelfSection } from "./ShelfSection.tsx";
 import { allPicked, NOTHING_PICKED, picked } from "./selection.ts";
 import { UnreadableWorks } from "./UnreadableWorks.tsx";
 import { type ClipsShown, useClips } from "./useClips.ts";
+import { useColumns } from "./useColumns.ts";
 import { useDeletion } from "./useDeletion.ts";
 import { useImports } from "./useImports.ts";
 
@@ -40,27 +41,12 @@ type Order = keyof typeof ORDERS;
 
 /** The choice beside the characters: clips that anything is found in. */
 const NEEDS_WORK = "needs work";
-
-/** Narrowest card, the gap between two, what is left free on both sides, and a card's usual height, pixels. */
-const CARD_WIDTH = 380;
-const CARD_GAP = 14;
-const CARD_MARGINS = 36;
+/** A card's usual height, pixels. */
 const CARD_HEIGHT = 210;
-
-/** How many cards stand side by side in what scrolls. */
-function useColumns(scroller: RefObject<HTMLElement | null>): number {
-  const [columns, setColumns] = useState(2);
-  useLayoutEffect(() => {
-    const element = scroller.current;
-    if (!element) return;
-    const count = () => setColumns(Math.max(1, Math.floor((element.clientWidth - CARD_MARGINS + CARD_GAP) / (CARD_WIDTH + CARD_GAP))));
-    count();
-    const observer = new ResizeObserver(count);
-    observer.observe(element);
-    return () => observer.disconnect();
-  }, [scroller]);
-  return columns;
-}
+/** Who is further down than this, pixels, looks at something. */
+const SCROLLED = 600;
+/** Rows of cards that are drawn beyond what is in view: each holds pictures. */
+const CARD_ROWS_BEYOND = 3;
 
 /** Clips to choose from, and the place where files come in. */
 export function Library() {
@@ -81,7 +67,8 @@ export function Library() {
   const input = useRef<HTMLInputElement>(null);
   const scroller = useRef<HTMLElement>(null);
   const columns = useColumns(scroller);
-  const imports = useImports();
+  const scrolled = useCallback(() => (scroller.current?.scrollTop ?? 0) > SCROLLED, []);
+  const imports = useImports(scrolled);
   const words = useDeferredValue(search);
   const ask: ClipAsk = {
     search: words,
@@ -125,15 +112,21 @@ export function Library() {
     setSelection(NOTHING_PICKED);
     await remove({ clips: list.map((clip) => clip.id) }, list.length === 1 ? list[0].name : `${list.length} clips`);
   };
-  const actions: ClipActions = {
-    open: (clip) => open.mutate(clip),
-    about: (clip) => setDialog({ is: "about", clip }),
-    replace: (clip) => setDialog({ is: "replace", clip }),
-    duplicate: (clip) => void copies([clip]),
-    remove: (clip) => void removeClips([clip]),
-  };
   const ids = useMemo(() => shown.map((clip) => clip.id), [shown]);
-  const pick = (id: string, through: boolean) => setSelection((old) => picked(old, id, ids, through));
+  // What cards do stays the same for as long as they are there, so that none is drawn anew when others come.
+  const now = useRef({ open: open.mutate, copies, removeClips, ids });
+  now.current = { open: open.mutate, copies, removeClips, ids };
+  const actions = useMemo<ClipActions>(
+    () => ({
+      open: (clip) => now.current.open(clip),
+      about: (clip) => setDialog({ is: "about", clip }),
+      replace: (clip) => setDialog({ is: "replace", clip }),
+      duplicate: (clip) => void now.current.copies([clip]),
+      remove: (clip) => void now.current.removeClips([clip]),
+    }),
+    [],
+  );
+  const pick = useCallback((id: string, through: boolean) => setSelection((old) => picked(old, id, now.current.ids, through)), []);
   const pickedClips = shown.filter((clip) => selection.ids.has(clip.id));
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -234,7 +227,7 @@ export function Library() {
           <Rows3 size={16} />
         </IconButton>
       </div>
-      <ImportPanel queue={imports.queue} state={imports.state} />
+      <ImportPanel imports={imports} />
       {pickedClips.length > 0 && (
         <SelectionBar
           clips={pickedClips}
@@ -276,11 +269,18 @@ export function Library() {
             />
           )
         ) : (
-          <VirtualList items={rows} scroller={scroller} rowHeight={CARD_HEIGHT} keyOf={(row) => row[0].id} rowClassName={() => "pb-3.5"}>
+          <VirtualList
+            items={rows}
+            scroller={scroller}
+            rowHeight={CARD_HEIGHT}
+            beyond={CARD_ROWS_BEYOND}
+            keyOf={(row) => row[0].id}
+            rowClassName={() => "pb-3.5"}
+          >
             {(row) => (
               <div className="grid gap-3.5" style={{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))` }}>
                 {row.map((clip) => (
-                  <ClipCard key={clip.id} clip={clip} actions={actions} picked={selection.ids.has(clip.id)} onPick={(through) => pick(clip.id, through)} />
+                  <ClipCard key={clip.id} clip={clip} actions={actions} picked={selection.ids.has(clip.id)} onPick={pick} />
                 ))}
               </div>
             )}

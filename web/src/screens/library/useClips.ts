@@ -24,6 +24,8 @@ export function useClips(ask: ClipAsk): ClipsShown {
     initialPageParam: null as string | null,
     getNextPageParam: (page) => page.next,
     placeholderData: keepPreviousData,
+    // Thousands of rows are not compared field by field whenever sixty more come.
+    structuralSharing: false,
   });
   const { data, isPending, error, hasNextPage, isFetchingNextPage, fetchNextPage } = query;
   const rows = useMemo(() => data?.pages.flatMap((page) => page.clips) ?? [], [data]);
