@@ -189,7 +189,8 @@ describe("clips that are put in order", () => {
     await page.getByText(/Porter, night shift walk replaced: 1 work/).waitFor();
     const clipOf = async (id: string) => ((await (await fetch(`${test.server.url}/api/works/${id}`)).json()) as { clipId: string }).clipId;
     expect([await clipOf(works[0].id), await clipOf(works[1].id)]).toEqual([slow.id, walk.id]);
-    await page.getByRole("button", { name: "Undo" }).click();
+    // Of the two toasts the one that tells of this.
+    await page.getByRole("listitem").filter({ hasText: "replaced" }).getByRole("button", { name: "Undo" }).click();
     await page.getByText("1 work is as before").waitFor();
     expect(await clipOf(works[0].id)).toBe(walk.id);
     expect(errors).toEqual([]);

@@ -173,6 +173,29 @@ describe("numbered versions of a work", () => {
   });
 });
 
+describe("a clip that is opened", () => {
+  it("goes on with the work on it that was saved last, and begins one where there is none", async () => {
+    const clip = (await upload("opened.bvh", other(30))).data;
+    const open = async () => (await ask<{ id: string }>("POST", "/api/works/open", { clipId: clip.id, name: "Opened" })).data.id;
+    const first = await open();
+    expect(await open()).toBe(first);
+    const second = (await ask<WorkRow>("POST", "/api/works", { clipId: clip.id, name: "Another" })).data;
+    await ask("PUT", `/api/works/${second.id}`, { base: 1, name: "Another", document: emptyWork(), note: "Saved" });
+    expect(await open()).toBe(second.id);
+    await ask("DELETE", `/api/works/${second.id}`);
+    expect(await open()).toBe(first);
+    // Lists tell of works as they are, also when they were asked for before; those that cannot be read by themselves.
+    const rows = async (query = "") => (await ask<{ id: string; name: string; patches: number; problem: string | null }[]>("GET", `/api/works${query}`)).data;
+    expect((await rows()).find((w) => w.id === first)).toMatchObject({ name: "Opened", patches: 0 });
+    const document = { ...emptyWork(), patches: [makePatch("plant", "Plant", "p")] };
+    await ask("PUT", `/api/works/${first}`, { base: 1, name: "Renamed", document, note: "Planted" });
+    expect((await rows()).find((w) => w.id === first)).toMatchObject({ name: "Renamed", patches: 1 });
+    expect(await rows("?unreadable=yes")).toEqual([]);
+    db.prepare("UPDATE work SET document = '{}', revision = 3 WHERE id = ?").run(first);
+    expect((await rows("?unreadable=yes")).map((w) => w.id)).toEqual([first]);
+  });
+});
+
 describe("kept patches", () => {
   it("lie on the shelf as a recipe, are refused where they are none, and can be deleted and brought back", async () => {
     const data = { format: RECIPE_FORMAT, name: "Soft knees", patches: [makePatch("repair", "Knees", "k", {})] };

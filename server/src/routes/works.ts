@@ -3,7 +3,7 @@ import { Hono } from "hono";
 import { z } from "zod";
 import type { CopyResult, SwapResult } from "../changes.ts";
 import type { ExportResult } from "../export.ts";
-import { command, jsonBody, LARGEST_DOCUMENT, limited, missing, title } from "../http.ts";
+import { asked, command, jsonBody, LARGEST_DOCUMENT, limited, missing, title } from "../http.ts";
 import type { Library } from "../library.ts";
 
 const id = z.string().max(100);
@@ -12,6 +12,8 @@ const document = z.record(z.string(), z.unknown());
 const saveSchema = z.strictObject({ base: z.int().min(1), name: title, document, note: z.string().max(200) });
 const exportSchema = z.strictObject({ start: z.int().min(0), end: z.int().min(0), fps: z.number().min(1).max(1000), name: title });
 const startSchema = z.strictObject({ clipId: id, name: title });
+/** All works, or those alone that this version cannot read. */
+const listSchema = z.object({ unreadable: z.enum(["yes"]).optional() });
 const restoreSchema = z.strictObject({ revision: z.int().min(1) });
 const versionSchema = z.strictObject({ name: title.nullable() });
 const nameSchema = z.strictObject({ name: title });
@@ -44,7 +46,12 @@ const LARGEST_CHANGES = 64 * 1024 * 1024;
 /** Works: saved, gone back, versioned; several changed as one step; their results written. */
 export function workRoutes({ works, pool, deletions, clipOr404, workOr404, evaluable }: Library) {
   return new Hono()
-    .get("/", (c) => c.json(works.list()))
+    .get("/", asked(listSchema), (c) => c.json(works.list().filter((work) => c.req.valid("query").unreadable === undefined || work.problem !== null)))
+    .post("/open", command, jsonBody(startSchema), (c) => {
+      const { clipId, name } = c.req.valid("json");
+      const clip = clipOr404(clipId);
+      return c.json({ id: works.newestOn(clip.id) ?? works.create(clip.id, name, emptyWork()).id });
+    })
     .post("/", command, jsonBody(startSchema), (c) => {
       const { clipId, name } = c.req.valid("json");
       return c.json(works.create(clipOr404(clipId).id, name, emptyWork()), 201);

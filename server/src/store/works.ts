@@ -108,6 +108,18 @@ export function workStore(db: Db, now: () => Date = () => new Date()) {
     thin(row.id, row.revision + 1, at);
     return fromRaw(select.get(row.id) as RawWork);
   };
+  const newestOn = db.prepare<[string], { id: string }>(
+    "SELECT id FROM work WHERE clip_id = ? AND deleted_at IS NULL ORDER BY saved_at DESC, rowid DESC LIMIT 1",
+  );
+  // What a revision of a work says of itself never changes: each is read once, however often lists are asked for.
+  const told = new Map<string, { readonly revision: number; readonly clipId: string; readonly row: WorkListRow }>();
+  const listedOnce = (raw: RawWork): WorkListRow => {
+    const known = told.get(raw.id);
+    if (known && known.revision === raw.revision && known.clipId === raw.clip_id && known.row.name === raw.name) return known.row;
+    const row = listed(raw);
+    told.set(raw.id, { revision: raw.revision, clipId: raw.clip_id, row });
+    return row;
+  };
   const create = db.transaction((clipId: string, name: string, document: Work, note = "Started"): WorkRow => {
     const id = randomUUID();
     const at = now().toISOString();
@@ -182,7 +194,9 @@ export function workStore(db: Db, now: () => Date = () => new Date()) {
       const raw = select.get(id);
       return raw && fromRaw(raw);
     },
-    list: (): WorkListRow[] => all.all().map(listed),
+    list: (): WorkListRow[] => all.all().map(listedOnce),
+    /** The work on a clip that was saved last. */
+    newestOn: (clipId: string): string | undefined => newestOn.get(clipId)?.id,
     create: (clipId: string, name: string, document: Work): WorkRow => create(clipId, name, document),
     /**
      * Saves on top of `base`; when the work has moved on since, nothing is written and the newer version comes back. Throws DocumentError,

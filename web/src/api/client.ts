@@ -100,7 +100,11 @@ export const fetchSourceClip = (sha256: string) => take<ClipRow>(api.sources[":s
 /** A version of a work that stands on the clip of this content. */
 export const fetchSourceWork = (sha256: string, revision: number) =>
   take<Work>(api.sources[":sha256"].works[":revision"].$get({ param: { sha256, revision: String(revision) } }));
-export const fetchWorks = () => take<WorkListRow[]>(api.works.$get());
+export const fetchWorks = () => take<WorkListRow[]>(api.works.$get({ query: {} }));
+/** Works that this version cannot read. */
+export const fetchUnreadableWorks = () => take<WorkListRow[]>(api.works.$get({ query: { unreadable: "yes" } }));
+/** The work on a clip that was saved last, or a new one. */
+export const openWork = (clipId: string, name: string) => take<{ id: string }>(api.works.open.$post({ json: { clipId, name } }));
 export const fetchWork = (id: string) => take<WorkRow>(api.works[":id"].$get({ param: { id } }));
 export const createWork = (clipId: string, name: string) => take<WorkRow>(api.works.$post({ json: { clipId, name } }));
 export const saveWork = (id: string, base: number, name: string, document: Work, note: string) =>

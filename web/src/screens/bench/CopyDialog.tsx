@@ -1,7 +1,7 @@
 import { patchKind, type RangePlacing } from "@stride/motion";
 import type { CopyResult } from "@stride/server";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { fetchWorks, planCopy } from "../../api/client.ts";
 import { applyChanges } from "../../changes/applyPlans.ts";
 import { rangeWords } from "../../changes/outcomeWords.ts";
@@ -12,6 +12,7 @@ import type { Session } from "../../state/session.ts";
 import { Button } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
 import { Segmented } from "../../ui/Segmented.tsx";
+import { VirtualList } from "../../ui/VirtualList.tsx";
 import { withOrWithout } from "../library/ReplaceDialog.tsx";
 import { PatchChoice } from "./PatchChoice.tsx";
 
@@ -39,6 +40,7 @@ export function CopyDialog({ session, onClose }: { session: Session; onClose: ()
   const [exceptions, setExceptions] = useState<ReadonlySet<string>>(new Set());
   const [planning, setPlanning] = useState<readonly string[] | null>(null);
   const [busy, setBusy] = useState(false);
+  const scroller = useRef<HTMLElement>(null);
   const works = useQuery({ queryKey: ["works"], queryFn: fetchWorks });
   const character = clip?.tags[0];
   const offered = useMemo(
@@ -113,9 +115,16 @@ export function CopyDialog({ session, onClose }: { session: Session; onClose: ()
                 characters too
               </label>
             </div>
-            <ul aria-label="Works" className="mt-2 max-h-72 overflow-auto rounded-sm border border-line">
-              {offered.map((work) => (
-                <li key={work.id} className="border-b border-line last:border-b-0">
+            {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a long list must scroll by keyboard */}
+            <section ref={scroller} aria-label="Works" tabIndex={0} className="relative mt-2 max-h-72 overflow-auto rounded-sm border border-line">
+              <VirtualList
+                items={offered}
+                scroller={scroller}
+                rowHeight={27}
+                keyOf={(work) => work.id}
+                rowClassName={() => "border-b border-line last:border-b-0"}
+              >
+                {(work) => (
                   <label className="flex items-center gap-2.5 px-2.5 py-1">
                     <input
                       type="checkbox"
@@ -127,16 +136,16 @@ export function CopyDialog({ session, onClose }: { session: Session; onClose: ()
                       {work.patches === 0 ? "untouched" : `${work.patches} ${work.patches === 1 ? "patch" : "patches"}`}
                     </span>
                   </label>
-                </li>
-              ))}
+                )}
+              </VirtualList>
               {offered.length === 0 && (
-                <li className="px-2.5 py-2 text-ink-soft">
+                <p className="px-2.5 py-2 text-ink-soft">
                   {works.isPending
                     ? "Reading…"
                     : `No other work ${others ? "" : `of ${character ?? "this character"} `}here. Open a clip of the library to begin one.`}
-                </li>
+                </p>
               )}
-            </ul>
+            </section>
             <div className="flex items-center gap-2 pt-1.5">
               <Button tone="quiet" className="h-6! px-2!" onClick={() => setPicked(new Set([...picked, ...offered.map((w) => w.id)]))}>
                 All {offered.length}

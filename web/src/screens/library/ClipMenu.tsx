@@ -1,7 +1,7 @@
 import type { ListedClip } from "@stride/server";
 import { Copy, Ellipsis, Info, Replace, Trash2 } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
-import { type ReactNode, useEffect, useRef, useState } from "react";
+import { type ReactNode, useState } from "react";
 
 /** What can be done with one clip. */
 export interface ClipActions {
@@ -21,37 +21,25 @@ interface ClipMenuProps {
 const BUTTON = "inline-flex size-6.5 items-center justify-center rounded-sm border border-line bg-sheet text-ink hover:border-ink-soft";
 
 /**
- * A clip's menu. Its button is told apart by what describes it: the clip's name, which stands beside it. Thousands of clips are scrolled by: the menu itself is
- * made once its button is come near or focused.
+ * A clip's menu. Its button is told apart by what describes it: the clip's name, which stands beside it. Thousands of clips are scrolled by: the menu itself is made when
+ * it is opened for the first time.
  */
 export function ClipMenu({ describedBy, ...rest }: ClipMenuProps) {
-  const [near, setNear] = useState<"pointer" | "focus" | null>(null);
-  if (near) return <Menu describedBy={describedBy} focused={near === "focus"} {...rest} />;
+  const [made, setMade] = useState(false);
+  if (made) return <Menu describedBy={describedBy} {...rest} />;
   return (
-    <button
-      type="button"
-      aria-label="Clip menu"
-      aria-haspopup="menu"
-      aria-describedby={describedBy}
-      className={BUTTON}
-      onPointerEnter={() => setNear("pointer")}
-      onFocus={() => setNear("focus")}
-    >
+    <button type="button" aria-label="Clip menu" aria-haspopup="menu" aria-describedby={describedBy} className={BUTTON} onClick={() => setMade(true)}>
       <Ellipsis size={15} />
     </button>
   );
 }
 
-function Menu({ clip, actions, describedBy, focused }: ClipMenuProps & { readonly focused: boolean }) {
+function Menu({ clip, actions, describedBy }: ClipMenuProps) {
   const used = clip.works + clip.drawnOnBy.length > 0;
-  const trigger = useRef<HTMLButtonElement>(null);
-  useEffect(() => {
-    if (focused) trigger.current?.focus();
-  }, [focused]);
   return (
-    <DropdownMenu.Root>
+    <DropdownMenu.Root defaultOpen>
       <DropdownMenu.Trigger asChild>
-        <button ref={trigger} type="button" aria-label="Clip menu" aria-describedby={describedBy} className={BUTTON}>
+        <button type="button" aria-label="Clip menu" aria-describedby={describedBy} className={BUTTON}>
           <Ellipsis size={15} />
         </button>
       </DropdownMenu.Trigger>

@@ -7,7 +7,7 @@ import { DropdownMenu } from "radix-ui";
 import { type DragEvent, useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { toast } from "sonner";
-import { type ClipAsk, createWork, duplicateClip, fetchFacets, fetchWorks } from "../../api/client.ts";
+import { type ClipAsk, duplicateClip, fetchFacets, fetchUnreadableWorks, openWork } from "../../api/client.ts";
 import { Button, IconButton } from "../../ui/Button.tsx";
 import { Mark } from "../../ui/Mark.tsx";
 import { useNight } from "../../ui/useNight.ts";
@@ -53,7 +53,7 @@ export function Library() {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const facets = useQuery({ queryKey: ["clips", "facets"], queryFn: fetchFacets });
-  const works = useQuery({ queryKey: ["works"], queryFn: fetchWorks });
+  const unreadable = useQuery({ queryKey: ["works", "unreadable"], queryFn: fetchUnreadableWorks });
   const [search, setSearch] = useState("");
   const [tag, setTag] = useState<string | null>(null);
   const [order, setOrder] = useState<Order>("slide");
@@ -80,7 +80,7 @@ export function Library() {
   const clips = useClips(ask);
   const shown = clips.rows;
   const open = useMutation({
-    mutationFn: async (clip: ListedClip) => works.data?.find((w) => w.clipId === clip.id) ?? (await createWork(clip.id, clip.name)),
+    mutationFn: (clip: ListedClip) => openWork(clip.id, clip.name),
     onSuccess: (work) => {
       void queries.invalidateQueries({ queryKey: ["works"] });
       void navigate(`/work/${work.id}`);
@@ -288,7 +288,7 @@ export function Library() {
         )}
         <More of={clips} />
         <ShelfSection search={search} />
-        <UnreadableWorks works={works.data ?? []} />
+        <UnreadableWorks works={unreadable.data ?? []} />
       </main>
       {dialog?.is === "about" && (
         <ClipDetails clip={dialog.clip} onReplace={() => setDialog({ is: "replace", clip: dialog.clip })} onClose={() => setDialog(null)} />

@@ -3,13 +3,12 @@ import { TriangleAlert } from "lucide-react";
 
 /** Works that this version cannot read, each with the reason. They are kept as they are; nothing is shown while there are none. */
 export function UnreadableWorks({ works }: { works: readonly WorkListRow[] }) {
-  const broken = works.filter((w) => w.problem !== null);
-  if (broken.length === 0) return null;
+  if (works.length === 0) return null;
   return (
     <section aria-label="Works that cannot be read" className="pt-5">
       <h2 className="pb-2 font-semibold">Works that cannot be read</h2>
       <ul className="divide-y divide-line rounded-sm border border-line bg-sheet">
-        {broken.map((work) => (
+        {works.map((work) => (
           <li key={work.id} className="flex items-center gap-3 px-3 py-1.5">
             <TriangleAlert size={15} className="shrink-0 text-coral-ink" aria-hidden="true" />
             <span className="max-w-80 truncate font-semibold">{work.name}</span>
