@@ -45,6 +45,14 @@ describe("the plan of a long way", () => {
     }
   });
 
+  it("shows the end of a motion that has become shorter than the block it was at", () => {
+    for (const block of [1, 7, 400]) {
+      const [from, to] = blockFrames(block, 61, 30);
+      expect(from).toBeLessThan(to);
+      expect(to).toBe(60);
+    }
+  });
+
   it("thins a path evenly to so many places, its last one kept, or takes every so many frames", () => {
     const path = Array.from({ length: 100 }, (_, f): Place => [f, 0]);
     const frames = (places: readonly Place[]) => places.map(([f]) => f);

@@ -36,10 +36,11 @@ export function blockAt(frame: number, fps: number): number {
   return Math.floor(frame / (BLOCK_SECONDS * fps));
 }
 
-/** Frames of a block and of its neighbours, both ends inclusive. */
+/** Frames of a block and of its neighbours, both ends inclusive; of the last one for a block behind a motion that has become shorter. */
 export function blockFrames(block: number, frameCount: number, fps: number): readonly [number, number] {
   const length = BLOCK_SECONDS * fps;
-  return [Math.max(0, Math.floor((block - 1) * length)), Math.min(frameCount - 1, Math.ceil((block + 2) * length))];
+  const at = Math.min(block, blockAt(frameCount - 1, fps));
+  return [Math.max(0, Math.floor((at - 1) * length)), Math.min(frameCount - 1, Math.ceil((at + 2) * length))];
 }
 
 /** Places of frames from..to of a path, evenly thinned to `most` or every so many frames, the last one among them. */
