@@ -40,7 +40,7 @@ async function runUntilFull(moment: number, threads: JobPool): Promise<{ refused
       refused.add(step);
       problems.push(step);
     };
-    for (let n = 0; problems.length < 4 && n < 60; n++) {
+    for (let n = 0; problems.length < 5 && n < 60; n++) {
       const made = await server.upload(`take ${n}.bvh`, skatingBody().replace("OFFSET 0 0 0", `OFFSET 0 ${n / 1000} 0`));
       if (made.status === 201) clips.add(made.data.id);
       else full("import", made.status, made.data.error);
@@ -48,6 +48,12 @@ async function runUntilFull(moment: number, threads: JobPool): Promise<{ refused
       const saved = await ask<WorkRow & { error: string }>("PUT", `/api/works/${work.id}`, { base: work.revision, name: "Walk", document, note: `save ${n}` });
       if (saved.status === 200) work = saved.data;
       else full("save", saved.status, saved.data.error);
+      const many = await ask<{ saved: { revision: number }[]; error: string }>("POST", "/api/works/save-many", {
+        changes: [{ id: work.id, base: work.revision, document: { ...document, contacts: [] } }],
+        note: `many ${n}`,
+      });
+      if (many.status === 200) work = (await ask<WorkRow>("GET", `/api/works/${work.id}`)).data;
+      else full("save of many", many.status, many.data.error);
       if (n % 3 === 0) {
         const copy = await ask<{ name: string; error: string }>("POST", "/api/copies");
         if (copy.status === 201) expect(checkCopy(join(folder, "copies", copy.data.name)).works).toBe(1);
@@ -82,6 +88,6 @@ it(`a disk that is full at ${MOMENTS} different moments of imports, saves and co
   }
   await threads.close();
   // Each of them was the one that found the disk full.
-  expect([...refused].sort()).toEqual(["copy", "import", "save"]);
+  expect([...refused].sort()).toEqual(["copy", "import", "save", "save of many"]);
   expect(kept.size).toBeGreaterThan(3);
 }, 180_000);
