@@ -32,20 +32,38 @@ describe("many files at once", () => {
       return { name: `take ${String(i).padStart(2, "0")}.bvh`, mimeType: "text/plain", buffer: Buffer.from(i % 10 === 7 ? text.slice(0, 900 + i) : text) };
     });
     const panel = page.getByRole("region", { name: "Files being brought in" });
+    // So many files are let through, however quick the machine is; the others wait at the door.
+    const gate = { open: 6, waiting: [] as (() => void)[] };
+    const letThrough = (more: number) => {
+      gate.open += more;
+      while (gate.open > 0 && gate.waiting.length > 0) {
+        gate.open--;
+        gate.waiting.shift()?.();
+      }
+    };
+    await page.route(/\/api\/clips(\?.*)?$/, async (route) => {
+      if (route.request().method() !== "POST") return route.continue();
+      if (gate.open > 0) gate.open--;
+      else await new Promise<void>((resolve) => gate.waiting.push(resolve));
+      // Those that are broken off meanwhile are gone.
+      await route.continue().catch(() => {});
+    });
     await page.getByLabel("Files to bring in").setInputFiles(files);
-    await panel.getByText(/^[3-9] of 60 brought in/).waitFor();
+    await panel.getByText(/^6 of 60 brought in/).waitFor();
     await panel.getByRole("button", { name: "Pause" }).click();
     await panel.getByText(/paused, \d+ to go/).waitFor();
+    letThrough(2);
     // What was under way is finished, and nothing is begun.
     await expect.poll(() => panel.getByRole("progressbar", { name: /^take/ }).count(), { timeout: 20_000 }).toBe(0);
     const paused = (await clipsOf("search=take")).total;
-    expect(paused).toBeLessThan(20);
+    expect(paused).toBe(7);
     // The page is used meanwhile.
     await page.getByPlaceholder("Search clips").fill("ferry");
     await expect.poll(() => names(page)).toEqual(["Porter, late for the ferry"]);
     await page.getByPlaceholder("Search clips").fill("");
     await panel.getByRole("button", { name: "Go on" }).click();
-    await panel.getByText(/^(1[2-9]|2\d) of 60 brought in/).waitFor();
+    letThrough(6);
+    await panel.getByText(/^1[23] of 60 brought in/).waitFor();
     await panel.getByRole("button", { name: "Cancel" }).click();
     await panel.getByText(/left out/).waitFor();
     await expect.poll(() => panel.getByRole("button", { name: "Pause" }).count(), { timeout: 20_000 }).toBe(0);
@@ -58,6 +76,7 @@ describe("many files at once", () => {
     expect(kept.total).toBeLessThanOrEqual(done + 2);
     for (const clip of kept.clips) expect((await fetch(`${test.server.url}/api/clips/${clip.id}/picture`)).status).toBe(200);
 
+    letThrough(files.length * 2);
     await page.getByLabel("Files to bring in").setInputFiles(files);
     await panel
       .getByText(new RegExp(`· ${kept.total} known already · 6 could not be read$|· ${kept.total} known already · (7|8|9|1\\d) could not be read$`))

@@ -6,6 +6,7 @@ import type { Performance, Plan } from "./performance.ts";
 import { bend, flight, gaitPlan, idlePlan, quadrupedStand, quadrupedWalk, slopeUp, straight } from "./plans.ts";
 import { performQuadruped } from "./quadruped.ts";
 import { apron, argument, davit, slipOnTheIce } from "./scenes.ts";
+import type { Step } from "./steps.ts";
 
 /** A clip of the demo: the true performance, and the same with the faults of a capture. */
 export interface DemoClip {
@@ -14,6 +15,8 @@ export interface DemoClip {
   readonly tags: readonly string[];
   readonly truth: Performance;
   readonly clip: Clip;
+  /** the steps it was made from, their times exact; what is no gait has none */
+  readonly steps?: readonly Step[];
 }
 
 const roleJoint = (character: Character, role: keyof Character["roles"]): number => character.roles[role] ?? 0;
@@ -114,7 +117,7 @@ function coilOfRope(): DemoClip {
 
 function make(id: string, title: string, tags: readonly string[], character: Character, plan: Plan, faults: Faults): DemoClip {
   const truth = character.plan === "biped" ? performBiped(character, plan) : performQuadruped(character, plan);
-  return { id, title, tags, truth, clip: { ...addFaults(truth.clip, faults), name: id } };
+  return { id, title, tags, truth, clip: { ...addFaults(truth.clip, faults), name: id }, steps: plan.steps };
 }
 
 /** Ina walks too fast for her feet, 2 cm over a tilted floor; a toe twists for six frames, a wrist jumps once. */

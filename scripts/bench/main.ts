@@ -1,10 +1,11 @@
-// npm run bench [-- capture long time combine files hour page library]: ratios against a reference measured in the same run, so that they mean the same on any machine.
+// npm run bench [-- capture long time combine files hour page library scroll]: ratios against a reference measured in the same run, so that they mean the same on any machine.
 import { capture } from "./capture.ts";
 import { combinedClips } from "./combine.ts";
 import { hour, tenMinutes } from "./files.ts";
 import { library } from "./library.ts";
 import { longClip } from "./long.ts";
 import { page } from "./page.ts";
+import { scroll } from "./scroll.ts";
 import { timePatches } from "./time.ts";
 
 const ROOMS: Record<string, () => void | Promise<void>> = {
@@ -16,6 +17,7 @@ const ROOMS: Record<string, () => void | Promise<void>> = {
   hour,
   page,
   library,
+  scroll,
 };
 const asked = process.argv.slice(2);
 const unknown = asked.filter((name) => !ROOMS[name]);

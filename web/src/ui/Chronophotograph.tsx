@@ -1,90 +1,70 @@
 import type { ChronoPicture } from "@stride/server";
-import { useEffect, useState } from "react";
+import { useEffect, useRef } from "react";
+import { type ChronoColours, drawChronophotograph } from "./drawChronophotograph.ts";
+import { useNight } from "./useNight.ts";
 
-/** Every this-many-th of the kept poses stands in the still picture. */
-const SPACING = 4;
-
-/** A clip's picture: silhouettes along its travel with the footprints under them. While `playing`, one of them moves. */
-export function Chronophotograph({ picture, ...rest }: { picture: ChronoPicture | null; seconds: number; playing: boolean; height: number }) {
-  // What is not there yet takes its room already.
-  return picture ? <Drawing picture={picture} {...rest} /> : <span className="block w-full" style={{ height: rest.height }} />;
+interface ChronophotographProps {
+  readonly picture: ChronoPicture | null;
+  readonly seconds: number;
+  readonly playing: boolean;
+  readonly height: number;
 }
 
-function Drawing({ picture, seconds, playing, height }: { picture: ChronoPicture; seconds: number; playing: boolean; height: number }) {
-  const [at, setAt] = useState(0);
-  const count = picture.poses.length;
+/** A clip's picture: silhouettes along its travel with the footprints under them. While `playing`, one of them moves. What is not there yet takes its room already. */
+export function Chronophotograph({ picture, seconds, playing, height }: ChronophotographProps) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [night] = useNight();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the colours that are read are the theme's
   useEffect(() => {
-    if (!playing) return;
+    const element = canvas.current;
+    if (!element || !picture) return;
+    const context = element.getContext("2d");
+    if (!context) return;
+    const colours = coloursOf(element);
+    let pose: number | null = null;
+    let width = 0;
+    const draw = () => {
+      const pixels = window.devicePixelRatio;
+      const [across, down] = [Math.round(width * pixels), Math.round(height * pixels)];
+      if (element.width !== across) element.width = across;
+      if (element.height !== down) element.height = down;
+      drawChronophotograph(context, picture, { width, height, pixels, colours, pose });
+    };
+    // It tells the width at once, when the page has been laid out: who asked for it here would have the page laid out for every single picture.
+    const observer = new ResizeObserver(([entry]) => {
+      width = entry.contentRect.width;
+      draw();
+    });
+    observer.observe(element);
+    if (!playing) return () => observer.disconnect();
+    const count = picture.poses.length;
     const started = performance.now();
     let request = requestAnimationFrame(function step(now) {
       // A picture's time can lie before the moment it was asked for.
-      setAt(Math.floor(((Math.max(0, now - started) / 1000 / seconds) * count) % count));
+      const at = Math.floor(((Math.max(0, now - started) / 1000 / seconds) * count) % count);
+      if (at !== pose && width > 0) {
+        pose = at;
+        draw();
+      }
       request = requestAnimationFrame(step);
     });
-    return () => cancelAnimationFrame(request);
-  }, [playing, seconds, count]);
-
-  const tall = Math.max(picture.height, 0.8) * 1.12;
-  const wide = Math.max(picture.width + 0.8, tall * 2.35);
-  const left = (wide - picture.width) / 2;
-  const shown = playing ? [at] : Array.from({ length: count }, (_, i) => i).filter((i) => i % SPACING === 0);
-  return (
-    <svg
-      viewBox={`${-left} ${-tall} ${wide} ${tall + 0.34}`}
-      height={height}
-      className="pointer-events-none block w-full"
-      preserveAspectRatio="xMidYMid meet"
-      aria-hidden="true"
-    >
-      <line x1={-left} x2={wide - left} y1={0.02} y2={0.02} stroke="var(--line)" strokeWidth={0.014} />
-      {picture.prints.map((print, i) => (
-        <g key={i}>
-          {print.smear > 0.008 && (
-            <rect
-              x={print.x - Math.max(0.1, print.smear)}
-              y={0.17}
-              width={Math.max(0.1, print.smear)}
-              height={0.045}
-              rx={0.02}
-              fill="var(--coral)"
-              opacity={0.85}
-            />
-          )}
-          <ellipse
-            cx={print.x}
-            cy={print.side === "left" ? 0.23 : 0.16}
-            rx={0.11}
-            ry={0.036}
-            fill={print.side === "left" ? "var(--plum)" : "var(--sheet)"}
-            stroke={print.side === "left" ? "none" : "var(--teal)"}
-            strokeWidth={0.02}
-          />
-        </g>
-      ))}
-      {shown.map((index, i) => {
-        const last = playing || i === shown.length - 1;
-        return (
-          <g key={index} opacity={last ? 1 : 0.16 + (0.62 * i) / shown.length}>
-            {picture.poses[index].map((strip, k) => (
-              <polyline
-                key={k}
-                points={pairs(strip.points)}
-                fill="none"
-                stroke={strip.side === "left" ? "var(--plum)" : strip.side === "right" ? "var(--teal)" : "var(--ink)"}
-                strokeWidth={strip.width}
-                strokeLinecap="round"
-                strokeLinejoin="round"
-              />
-            ))}
-          </g>
-        );
-      })}
-    </svg>
-  );
+    return () => {
+      observer.disconnect();
+      cancelAnimationFrame(request);
+    };
+  }, [picture, playing, seconds, height, night]);
+  return <canvas ref={canvas} className="pointer-events-none block w-full" style={{ height }} aria-hidden="true" />;
 }
 
-function pairs(points: readonly number[]): string {
-  let text = "";
-  for (let i = 0; i < points.length; i += 2) text += `${points[i]},${-points[i + 1]} `;
-  return text;
+function coloursOf(element: Element): ChronoColours {
+  const style = getComputedStyle(element);
+  const colour = (name: string) => style.getPropertyValue(name).trim();
+  return {
+    left: colour("--plum"),
+    right: colour("--teal"),
+    middle: colour("--ink"),
+    line: colour("--line"),
+    slide: colour("--coral"),
+    ground: colour("--sheet"),
+  };
 }

@@ -12,7 +12,8 @@ interface VirtualListProps<T> {
   readonly className?: string;
   readonly rowClassName?: (item: T) => string;
   keyOf(item: T): string | number;
-  children(item: T): ReactNode;
+  /** `leaping`: the row comes into view by a leap of the list and may be gone at once */
+  children(item: T, leaping: boolean): ReactNode;
 }
 
 /** A list of any length of which only the rows in view are in the page; rows may have heights of their own. */
@@ -23,7 +24,7 @@ export function VirtualList<T>({ items, scroller, rowHeight, beyond = 10, classN
     <ul ref={list} className={className} style={{ paddingTop: rows.before, paddingBottom: rows.after }}>
       {rows.drawn.map(({ key, index }) => (
         <li key={key} ref={rows.measure} data-index={index} aria-setsize={items.length} aria-posinset={index + 1} className={rowClassName?.(items[index])}>
-          {children(items[index])}
+          {children(items[index], rows.leaping)}
         </li>
       ))}
     </ul>

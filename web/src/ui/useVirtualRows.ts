@@ -1,5 +1,5 @@
 import { useVirtualizer, type VirtualItem } from "@tanstack/react-virtual";
-import { type RefObject, useEffect, useLayoutEffect, useState } from "react";
+import { type RefObject, useEffect, useLayoutEffect, useRef, useState } from "react";
 
 interface VirtualRowsOptions {
   readonly count: number;
@@ -20,6 +20,8 @@ export function useVirtualRows({ count, scroller, inside, rowHeight, beyond, key
   readonly before: number;
   readonly after: number;
   readonly measure: (element: Element | null) => void;
+  /** the list was moved by more than half of what is in view since it was last drawn: what comes into view now may be gone at once */
+  readonly leaping: boolean;
 } {
   const [above, setAbove] = useState(0);
   // What scrolls is known only once the whole screen stands: its own effects come after those of what is inside it.
@@ -40,6 +42,12 @@ export function useVirtualRows({ count, scroller, inside, rowHeight, beyond, key
     overscan: beyond,
     scrollMargin: above,
   });
+  const offset = rows.scrollOffset ?? 0;
+  const drawnAt = useRef(offset);
+  const leaping = Math.abs(offset - drawnAt.current) > (rows.scrollRect?.height ?? Number.POSITIVE_INFINITY) / 2;
+  useLayoutEffect(() => {
+    drawnAt.current = offset;
+  }, [offset]);
   const drawn = rows.getVirtualItems();
   const last = drawn.at(-1);
   return {
@@ -47,5 +55,6 @@ export function useVirtualRows({ count, scroller, inside, rowHeight, beyond, key
     before: drawn.length > 0 ? Math.max(0, drawn[0].start - above) : 0,
     after: Math.max(0, rows.getTotalSize() - (last ? last.end - above : 0)),
     measure: rows.measureElement,
+    leaping,
   };
 }

@@ -12,7 +12,7 @@ import { Button, IconButton } from "../../ui/Button.tsx";
 import { Mark } from "../../ui/Mark.tsx";
 import { useNight } from "../../ui/useNight.ts";
 import { VirtualList } from "../../ui/VirtualList.tsx";
-import { ClipCard } from "./ClipCard.tsx";
+import { CardRow } from "./CardRow.tsx";
 import { ClipDetails } from "./ClipDetails.tsx";
 import { type ClipActions, Item } from "./ClipMenu.tsx";
 import { type ClipSorting, ClipTable } from "./ClipTable.tsx";
@@ -42,7 +42,7 @@ type Order = keyof typeof ORDERS;
 /** The choice beside the characters: clips that anything is found in. */
 const NEEDS_WORK = "needs work";
 /** A card's usual height, pixels. */
-const CARD_HEIGHT = 210;
+const CARD_HEIGHT = 238;
 /** Who is further down than this, pixels, looks at something. */
 const SCROLLED = 600;
 /** Rows of cards that are drawn beyond what is in view: each holds pictures. */
@@ -277,13 +277,7 @@ export function Library() {
             keyOf={(row) => row[0].id}
             rowClassName={() => "pb-3.5"}
           >
-            {(row) => (
-              <div className="grid gap-3.5" style={{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))` }}>
-                {row.map((clip) => (
-                  <ClipCard key={clip.id} clip={clip} actions={actions} picked={selection.ids.has(clip.id)} onPick={pick} />
-                ))}
-              </div>
-            )}
+            {(row, leaping) => <CardRow clips={row} columns={columns} leaping={leaping} actions={actions} picked={selection.ids} onPick={pick} />}
           </VirtualList>
         )}
         <More of={clips} />
