@@ -53,7 +53,11 @@ export function Chronophotograph({ picture, seconds, playing, height }: Chronoph
       cancelAnimationFrame(request);
     };
   }, [picture, playing, seconds, height, night]);
-  return <canvas ref={canvas} className="pointer-events-none block w-full" style={{ height }} aria-hidden="true" />;
+  return (
+    <span aria-hidden="true" className="pointer-events-none block w-full" style={{ height }}>
+      <canvas ref={canvas} className="block size-full" />
+    </span>
+  );
 }
 
 function coloursOf(element: Element): ChronoColours {
