@@ -93,7 +93,7 @@ export { previewFrame } from "./preview.ts";
 export type { Landing } from "./settle/landings.ts";
 export { lowPass, smoothEnvelope } from "./signal/filters.ts";
 export { quantile } from "./signal/robust.ts";
-export { identityRest, type Skeleton, tipOf } from "./skeleton/skeleton.ts";
+export { identityRest, restWorld, type Skeleton, tipOf } from "./skeleton/skeleton.ts";
 export { oneSource, type Source, type SourceRef, sourceRefSchema } from "./sources.ts";
 export { CircularSource, type Supplied, SuppliedSources } from "./suppliedSources.ts";
 export { type Accent, accentsOf } from "./time/accents.ts";

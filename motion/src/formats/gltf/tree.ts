@@ -72,7 +72,7 @@ export function jointTree(doc: Gltf, moved: readonly number[], fileName: string)
 function described(nodes: readonly GltfNode[], order: readonly number[], parent: Int32Array): JointTree {
   const jointOf = new Map(order.map((node, joint) => [node, joint]));
   const warnings: string[] = [];
-  const rest = order.map((node) => restOf(nodes[node]));
+  const rest = order.map((node) => restOfNode(nodes[node]));
   const parents = order.map((node) => (parent[node] < 0 ? -1 : (jointOf.get(parent[node]) ?? -1)));
   const unit = new Float64Array(order.length);
   order.forEach((node, joint) => {
@@ -104,7 +104,7 @@ function mean([x, y, z]: readonly [number, number, number]): number {
   return (x + y + z) / 3;
 }
 
-function restOf({ translation, rotation, scale, matrix }: GltfNode): NodeRest {
+export function restOfNode({ translation, rotation, scale, matrix }: GltfNode): NodeRest {
   if (matrix) return fromMatrix(matrix);
   const [x, y, z, w] = rotation ?? [0, 0, 0, 1];
   const size = Math.hypot(x, y, z, w) || 1;
