@@ -7,7 +7,9 @@ export { legLengthOf } from "./character/legLength.ts";
 export { allParts, findPart, type PartRef, type Parts, partFromKey, partInWords, partKey, partName, partOf } from "./character/parts.ts";
 export type { Rig } from "./character/rig.ts";
 export { FINGERS, ROLES, type Role, roleLabel, type Side } from "./character/roles.ts";
+export { type Skin, type SkinMaterial, type SkinPart, skinnedVertices } from "./character/skin.ts";
 export type { Volume } from "./character/volumes.ts";
+export { wornJoints } from "./character/worn.ts";
 export type { FindingKind } from "./checkup/findingKinds.ts";
 export { type Finding, findingsInTime, findingsOf, sourceInTime, treatedFindings } from "./checkup/findings.ts";
 export { measure, measureSteps, type Totals, totalsOf } from "./checkup/measures.ts";
@@ -51,6 +53,7 @@ export {
   HEAD_BYTES,
   READ_ENDINGS,
   readMotion,
+  skinOfFile,
   WRITE_ENDINGS,
   WRITE_ENDINGS_TEXT,
   writeFresh,

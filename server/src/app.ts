@@ -22,6 +22,7 @@ export function createApp(db: Db, pool: JobPool, options: LibraryOptions = {}) {
   const api = new Hono()
     .get("/health", (c) => c.json({ ok: true as const, clips: clips.count() }))
     .route("/clips", clipRoutes(library))
+    .get("/characters", (c) => c.json(clips.characters()))
     .route("/works", workRoutes(library))
     .route("/poses", poseRoutes(library))
     .route("/patches", patchRoutes(library))

@@ -4,7 +4,7 @@ import { fileURLToPath } from "node:url";
 import { serve } from "@hono/node-server";
 import { serveStatic } from "@hono/node-server/serve-static";
 import { createApp } from "./app.ts";
-import { loadDemo } from "./demo.ts";
+import { loadDemo, loadDemoBodies } from "./demo.ts";
 import { JobPool } from "./pool.ts";
 import { COPIES_FOLDER } from "./safety/backups.ts";
 import { diskProblem } from "./safety/disk.ts";
@@ -30,7 +30,7 @@ const db = openedOrExit();
 const pool = new JobPool();
 const { app, clips, deletions, backups } = createApp(db, pool, { uploads: join(dataFolder, "uploads"), copies: join(dataFolder, COPIES_FOLDER) });
 try {
-  const added = loadDemo(db, clips);
+  const added = loadDemo(db, clips) + loadDemoBodies(db, clips);
   if (added > 0) console.log(`Loaded ${added} demo clips of Saltgate Harbour.`);
   deletions.sweep();
 } catch (error) {

@@ -7,12 +7,16 @@ import {
   findingsOf,
   groundHeight,
   type Motion,
+  type MotionFile,
+  MotionFormatError,
   measure,
   oneSource,
   PoseFrame,
   type ReadOptions,
   readMotion,
   type Skeleton,
+  type SkinPart,
+  skinOfFile,
   totalsOf,
 } from "@stride/motion";
 
@@ -31,6 +35,22 @@ export interface ClipSummary {
   readonly worst: { readonly kind: FindingKind; readonly title: string; readonly value: number; readonly unit: string } | null;
   /** all that is wrong, and how often */
   readonly wrong: readonly { readonly kind: FindingKind; readonly title: string; readonly count: number }[];
+  /** a body without a motion of its own; absent in what was read before there were any */
+  readonly character?: boolean;
+  /** null where the file has no surface */
+  readonly skin?: SkinSummary | null;
+  /** standing height, metres */
+  readonly height?: number;
+}
+
+/** The surface of a body, and how large it is. */
+export interface SkinSummary {
+  readonly vertices: number;
+  readonly triangles: number;
+  /** names of the joints that move it */
+  readonly bones: readonly string[];
+  /** why it cannot be shown, where it cannot be read */
+  readonly problem: string | null;
 }
 
 /** What reading a clip gives: what lists tell of it, and its picture. */
@@ -67,12 +87,32 @@ export function summarize(bytes: FileBytes, options: ReadOptions & { readonly fi
     findings: findings.length,
     worst: worst ? { kind: worst.kind, title: worst.title, value: worst.value, unit: worst.unit } : null,
     wrong: wrongOf(findings),
+    character: file.still === true,
+    skin: skinSummary(file, options.fileName),
+    height: base.character.height,
   };
   const picture = chronoPicture(
     base,
     measures.spans.map((s) => ({ point: s.contact.point, start: s.contact.start, end: s.contact.end, slideCm: s.slideCm })),
   );
   return { summary, picture };
+}
+
+function skinSummary(file: MotionFile, fileName: string): SkinSummary | null {
+  try {
+    const skin = skinOfFile(file, fileName);
+    if (!skin) return null;
+    const sum = (of: (part: SkinPart) => number) => skin.parts.reduce((total, part) => total + of(part), 0);
+    return {
+      vertices: sum((p) => p.positions.length / 3),
+      triangles: sum((p) => p.indices.length / 3),
+      bones: [...new Set(skin.joints)].map((j) => file.skeleton.names[j]),
+      problem: null,
+    };
+  } catch (error) {
+    if (!(error instanceof MotionFormatError)) throw error;
+    return { vertices: 0, triangles: 0, bones: [], problem: error.message };
+  }
 }
 
 /** Findings by their title, with how often each stands there. */

@@ -38,6 +38,8 @@ export interface MotionFile {
   readonly upAxis: UpAxis;
   /** what was legal but odd, a sentence each */
   readonly warnings: readonly string[];
+  /** the file holds a body without a motion of its own: its clip is one frame of the rest pose */
+  readonly still?: boolean;
   /** how the format it came in said things; only that format looks inside */
   readonly layout: unknown;
 }

@@ -1,3 +1,4 @@
+import type { Skin } from "../character/skin.ts";
 import type { Clip } from "../clip/clip.ts";
 import type { Skeleton } from "../skeleton/skeleton.ts";
 import { bvhFormat } from "./bvh/index.ts";
@@ -5,6 +6,8 @@ import { csvFormat } from "./csv/index.ts";
 import { MotionFormatError } from "./errors.ts";
 import type { FileBytes, Format, MotionFile, ReadOptions, UpAxis } from "./format.ts";
 import { glbFormat, gltfFormat } from "./gltf/index.ts";
+import { isGltfFile } from "./gltf/read.ts";
+import { readSkin } from "./gltf/skin.ts";
 
 /** Every format, the one that is written unless another is asked for first. A new format is a folder beside this file and a line here. */
 export const FORMATS: readonly Format[] = [bvhFormat, glbFormat, gltfFormat, csvFormat];
@@ -50,6 +53,11 @@ export function checkHead(head: Uint8Array, fileName: string): void {
 /** Reads a file by its name's ending. Throws MotionFormatError. */
 export function readMotion(bytes: FileBytes, options: ReadOptions & { readonly fileName: string }): MotionFile {
   return formatToRead(options.fileName).read(bytes, options);
+}
+
+/** The surface of the body in a file that was read; null where it has none. Throws MotionFormatError for one that cannot be read. */
+export function skinOfFile(file: MotionFile, fileName: string): Skin | null {
+  return isGltfFile(file) ? readSkin(file, fileName) : null;
 }
 
 /** Writes a clip back as a file of the kind it came from, with that file's own layout, unit and axes. */

@@ -89,17 +89,19 @@ export class CursorError extends Error {
 /** The library in pages by cursor: rows behind the last one that was seen, however many come or go before it. */
 export function clipPages(db: Db) {
   const facets = {
-    total: db.prepare<[], { count: number }>("SELECT count(*) AS count FROM clip WHERE deleted_at IS NULL"),
-    needsWork: db.prepare<[], { count: number }>("SELECT count(*) AS count FROM clip WHERE findings > 0 AND deleted_at IS NULL"),
+    total: db.prepare<[], { count: number }>("SELECT count(*) AS count FROM clip WHERE deleted_at IS NULL AND is_character = 0"),
+    needsWork: db.prepare<[], { count: number }>("SELECT count(*) AS count FROM clip WHERE findings > 0 AND deleted_at IS NULL AND is_character = 0"),
     characters: db.prepare<[], { name: string; count: number }>(
-      "SELECT character AS name, count(*) AS count FROM clip WHERE character <> '' AND deleted_at IS NULL GROUP BY character COLLATE NOCASE ORDER BY min(created_at), min(rowid)",
+      "SELECT character AS name, count(*) AS count FROM clip WHERE character <> '' AND deleted_at IS NULL AND is_character = 0 GROUP BY character COLLATE NOCASE ORDER BY min(created_at), min(rowid)",
     ),
     folders: db.prepare<[], Facet<string>>(
-      "SELECT folder AS name, count(*) AS count FROM clip WHERE folder <> '' AND deleted_at IS NULL GROUP BY folder COLLATE NOCASE ORDER BY folder COLLATE NOCASE",
+      "SELECT folder AS name, count(*) AS count FROM clip WHERE folder <> '' AND deleted_at IS NULL AND is_character = 0 GROUP BY folder COLLATE NOCASE ORDER BY folder COLLATE NOCASE",
     ),
-    rates: db.prepare<[], Facet<number>>("SELECT fps AS name, count(*) AS count FROM clip WHERE deleted_at IS NULL GROUP BY fps ORDER BY fps"),
+    rates: db.prepare<[], Facet<number>>(
+      "SELECT fps AS name, count(*) AS count FROM clip WHERE deleted_at IS NULL AND is_character = 0 GROUP BY fps ORDER BY fps",
+    ),
     faults: db.prepare<[], Facet<FindingKind>>(
-      "SELECT kind AS name, count(*) AS count FROM clip_fault JOIN clip ON clip.id = clip_id WHERE deleted_at IS NULL GROUP BY kind ORDER BY 2 DESC",
+      "SELECT kind AS name, count(*) AS count FROM clip_fault JOIN clip ON clip.id = clip_id WHERE deleted_at IS NULL AND is_character = 0 GROUP BY kind ORDER BY 2 DESC",
     ),
   };
   return {
@@ -113,7 +115,7 @@ export function clipPages(db: Db) {
     }),
     /** Throws CursorError for a place that none of these lists gave. */
     page({ search, character, needsWork, folder, fault, fps, shortest, longest, order, down, after, limit }: ClipQuery): ClipPage {
-      const conditions = ["clip.deleted_at IS NULL"];
+      const conditions = ["clip.deleted_at IS NULL", "is_character = 0"];
       const values: (string | number)[] = [];
       const words = wordsOf(search ?? "");
       if (words) {

@@ -53,12 +53,13 @@ export const CLIP_COLUMNS = ["id", "name", "file_name", "sha256", "unit_scale", 
 /** Clips of the library: rows without their bytes, and the bytes on request. */
 export function clipStore(db: Db) {
   const select = db.prepare<[string], RawClip>(`SELECT ${CLIP_COLUMNS} FROM clip WHERE id = ? AND deleted_at IS NULL`);
-  const all = db.prepare<[], RawClip>(`SELECT ${CLIP_COLUMNS} FROM clip WHERE deleted_at IS NULL ORDER BY created_at, rowid`);
-  const countAll = db.prepare<[], { count: number }>("SELECT count(*) AS count FROM clip WHERE deleted_at IS NULL");
+  const all = db.prepare<[], RawClip>(`SELECT ${CLIP_COLUMNS} FROM clip WHERE deleted_at IS NULL AND is_character = 0 ORDER BY created_at, rowid`);
+  const bodies = db.prepare<[], RawClip>(`SELECT ${CLIP_COLUMNS} FROM clip WHERE is_character = 1 AND deleted_at IS NULL ORDER BY created_at, rowid`);
+  const countAll = db.prepare<[], { count: number }>("SELECT count(*) AS count FROM clip WHERE deleted_at IS NULL AND is_character = 0");
   const bytesOf = db.prepare<[string], { bytes: Buffer }>("SELECT bytes FROM clip_bytes WHERE clip_id = ?");
   const pictureOf = db.prepare<[string], { picture: string }>("SELECT picture FROM clip_picture WHERE clip_id = ?");
   const insert = db.prepare(
-    "INSERT INTO clip (id, name, file_name, sha256, unit_scale, up_axis, tags, folder, summary, created_at) VALUES (?, ?, ?, ?, NULL, NULL, ?, ?, ?, ?)",
+    "INSERT INTO clip (id, name, file_name, sha256, unit_scale, up_axis, tags, folder, summary, created_at, is_character) VALUES (?, ?, ?, ?, NULL, NULL, ?, ?, ?, ?, ?)",
   );
   const insertBytes = db.prepare("INSERT INTO clip_bytes (clip_id, bytes) VALUES (?, ?)");
   const putPicture = db.prepare("INSERT INTO clip_picture (clip_id, picture) VALUES (?, ?) ON CONFLICT (clip_id) DO UPDATE SET picture = excluded.picture");
@@ -69,7 +70,17 @@ export function clipStore(db: Db) {
   const add = db.transaction((clip: NewClip): ClipRow => {
     const id = randomUUID();
     const { summary, picture } = clip.reading;
-    insert.run(id, clip.name, clip.fileName, clip.sha256, JSON.stringify(clip.tags), clip.folder, JSON.stringify(summary), new Date().toISOString());
+    insert.run(
+      id,
+      clip.name,
+      clip.fileName,
+      clip.sha256,
+      JSON.stringify(clip.tags),
+      clip.folder,
+      JSON.stringify(summary),
+      new Date().toISOString(),
+      summary.character ? 1 : 0,
+    );
     insertBytes.run(id, clip.bytes);
     putPicture.run(id, JSON.stringify(picture));
     return fromRaw(select.get(id) as RawClip);
@@ -100,6 +111,8 @@ export function clipStore(db: Db) {
   return {
     count: (): number => countAll.get()?.count ?? 0,
     list: (): ClipRow[] => all.all().map(fromRaw),
+    /** Bodies without a motion of their own, in the order in which they came. */
+    characters: (): ClipRow[] => bodies.all().map(fromRaw),
     get: (id: string): ClipRow | undefined => {
       const raw = select.get(id);
       return raw && fromRaw(raw);

@@ -101,6 +101,8 @@ export const fetchSourceClip = (sha256: string) => take<ClipRow>(api.sources[":s
 export const fetchSourceWork = (sha256: string, revision: number) =>
   take<Work>(api.sources[":sha256"].works[":revision"].$get({ param: { sha256, revision: String(revision) } }));
 export const fetchWorks = () => take<WorkListRow[]>(api.works.$get({ query: {} }));
+/** Bodies without a motion of their own. */
+export const fetchCharacters = () => take<ClipRow[]>(api.characters.$get());
 /** Works that this version cannot read. */
 export const fetchUnreadableWorks = () => take<WorkListRow[]>(api.works.$get({ query: { unreadable: "yes" } }));
 /** The work on a clip that was saved last, or a new one. */

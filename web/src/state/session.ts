@@ -10,6 +10,7 @@ import { Evaluations } from "./evaluations.ts";
 import { knowClip, Supplies } from "./otherClips.ts";
 import { playhead } from "./playhead.ts";
 import { type SaveAnswer, Saver, type SaverState } from "./saver.ts";
+import { findSkin, useSkins } from "./skins.ts";
 import { sameMoment } from "./times.ts";
 import { WorkerDied, WorkerHost } from "./workerHost.ts";
 
@@ -115,6 +116,22 @@ export class Session {
       if (state.revision !== old.revision && edited && state.save === "saved") this.saver?.resume(state.revision, null);
     });
     this.ask(document);
+    void this.dress();
+  }
+
+  /** Looks for the skin of the source's body. Without one the lay figure stands in for it. */
+  private async dress(): Promise<void> {
+    useSkins.setState({ source: null, result: null });
+    const { opened, clip } = useBench.getState();
+    if (!opened) return;
+    try {
+      const skin = await findSkin(clip, opened.skeleton.names, (row, bytes) =>
+        this.host.call((w) => w.skin(transfer(bytes, [bytes.buffer as ArrayBuffer]), row.fileName, row.unitScale, row.upAxis, "source")),
+      );
+      if (!this.closed) useSkins.setState({ source: skin, result: skin });
+    } catch {
+      // The figure is there; what keeps the library from being read is told where it matters.
+    }
   }
 
   /** Has a document evaluated, once the clips that it draws on are there. */

@@ -1,24 +1,31 @@
-import { groundHeight, partOf, sameClock } from "@stride/motion";
+import { type BodyMap, groundHeight, partOf, type Skeleton, sameClock } from "@stride/motion";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { pickPart, useBench } from "../state/bench.ts";
 import { partName } from "../state/partWords.ts";
 import { playhead } from "../state/playhead.ts";
 import { useSettling } from "../state/settling.ts";
+import { setLook, useSkins } from "../state/skins.ts";
 import { sourceFrameOf } from "../state/times.ts";
 import { Segmented } from "../ui/Segmented.tsx";
 import { useFollow } from "../ui/useFollow.ts";
-import type { Footprint, MotionView } from "../worker/views.ts";
+import type { Footprint, MotionView, SkinView } from "../worker/views.ts";
 import { BesideBar } from "./BesideBar.tsx";
 import { bodyParts } from "./figure.ts";
 import { PoseBar } from "./PoseBar.tsx";
 import { followDot, usePoseHandles } from "./poseHandles.ts";
-import { Stage } from "./stage.ts";
+import { Stage, type Worn } from "./stage.ts";
 
 const CAMERAS = [
   { value: "orbit", label: "Orbit", hint: "Free view (1)" },
   { value: "front", label: "Front", hint: "From the front: weight (2)" },
   { value: "side", label: "Side", hint: "From the side: lean (3)" },
   { value: "above", label: "Above", hint: "From above: travel (4)" },
+] as const;
+
+const LOOK_CHOICES = [
+  { value: "skin", label: "Skin", hint: "The body on its own skin (W: next)" },
+  { value: "bones", label: "Bones", hint: "As paper, with its bones over it (W: next)" },
+  { value: "figure", label: "Figure", hint: "As the lay figure (W: next)" },
 ] as const;
 
 /** The body in space; `bare` leaves out its buttons, for a small inset. Poses and camera are written to the stage directly; React only places the canvas and its buttons. */
@@ -104,6 +111,18 @@ export default function View3D({ bare }: { bare: boolean }) {
     );
   }, [built, other, beside, before, after, body, clocks, ownSpeed, compare]);
 
+  const skins = useSkins();
+  const wears = skins.source !== null || skins.result !== null;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new figure has nothing on yet
+  useEffect(() => {
+    const s = stage.current;
+    if (!s || !opened || !body || !placed.current) return;
+    const worn = (skin: SkinView | null): Worn | null => skin && { skin, ...jointsOf(opened.skeleton, body) };
+    s.setSkins(worn(skins.result), other ? null : worn(skins.source));
+    s.setLook(skins.look);
+  }, [built, other, opened, skins.source, skins.result]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new figure needs telling too
+  useEffect(() => stage.current?.setLook(skins.look), [skins.look, built, other]);
   useEffect(() => stage.current?.setCompare(compare), [compare]);
   useEffect(() => stage.current?.setFollow(follow), [follow]);
   useEffect(() => {
@@ -195,6 +214,7 @@ export default function View3D({ bare }: { bare: boolean }) {
       <div className={bare ? "hidden" : "absolute top-3 left-3 flex flex-col items-start gap-2"}>
         <Segmented label="View" value={camera} options={CAMERAS} onChange={(value) => useBench.setState({ camera: value })} />
         <PoseBar />
+        {wears && <Segmented label="Drawn as" value={skins.look} options={LOOK_CHOICES} onChange={setLook} />}
       </div>
       {beside && !bare && <BesideBar />}
       {compare === "side" && !beside && !sameClock(clocks) && (
@@ -226,6 +246,16 @@ export default function View3D({ bare }: { bare: boolean }) {
       </label>
     </div>
   );
+}
+
+/** Side and parent of every joint of a body. */
+function jointsOf({ parents, names }: Skeleton, { roles }: BodyMap): Pick<Worn, "sides" | "parents"> {
+  const sides: ("left" | "right" | null)[] = names.map(() => null);
+  for (const [role, joint] of Object.entries(roles)) sides[joint] = role.startsWith("left") ? "left" : role.startsWith("right") ? "right" : null;
+  // What no role names is on the side of what it hangs on.
+  const named = new Set(Object.values(roles));
+  for (let j = 0; j < names.length; j++) if (!named.has(j) && parents[j] >= 0) sides[j] = sides[parents[j]];
+  return { sides, parents };
 }
 
 /** Where a footprint lies in the world. */

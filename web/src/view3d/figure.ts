@@ -1,6 +1,5 @@
 import { type Ground, LEVEL_GROUND, type Volume } from "@stride/motion";
 import {
-  BackSide,
   type BufferGeometry,
   Color,
   DynamicDrawUsage,
@@ -10,27 +9,20 @@ import {
   Matrix4,
   MeshBasicMaterial,
   MeshLambertMaterial,
-  NotEqualStencilFunc,
   Quaternion,
-  ReplaceStencilOp,
+  type Raycaster,
   Vector2,
   Vector3,
 } from "three";
 import type { PosedFrame } from "../worker/views.ts";
+import { type FigureColors, outlineMaterial, shadowMaterial } from "./figureMaterials.ts";
+import type { BodyLook, SkinnedBody } from "./skinnedBody.ts";
 
 interface PoseSource {
   readonly frameCount: number;
   readonly jointCount: number;
   readonly positions: ArrayLike<number>;
   readonly rotations: ArrayLike<number>;
-}
-
-export interface FigureColors {
-  readonly wood: string;
-  readonly left: string;
-  readonly right: string;
-  readonly ink: string;
-  readonly picked: string;
 }
 
 /** One volume of the body ready to be placed: rides on `joint`, placed by `local` in its frame (a unit tapered solid along +Y, from 0 to 1). */
@@ -82,6 +74,9 @@ export class Figure {
   private readonly below: InstancedMesh;
   private readonly cast: InstancedMesh;
   private readonly shadows = new Group();
+  private readonly lay = new Group();
+  private skin: SkinnedBody | null = null;
+  private look: BodyLook = "figure";
 
   constructor(
     readonly parts: readonly BodyPart[],
@@ -108,13 +103,14 @@ export class Figure {
     this.outline.instanceMatrix = this.body.instanceMatrix;
     this.below.instanceMatrix = this.body.instanceMatrix;
     this.cast.instanceMatrix = this.body.instanceMatrix;
-    this.group.add(this.body, this.outline);
+    this.lay.add(this.body, this.outline);
+    this.group.add(this.lay);
     if (!ghost) {
       this.below.matrixAutoUpdate = false;
       this.cast.matrixAutoUpdate = false;
       this.layShadows(LEVEL_GROUND);
       this.shadows.add(this.below, this.cast);
-      this.group.add(this.shadows);
+      this.lay.add(this.shadows);
       this.paint([]);
     }
   }
@@ -130,10 +126,47 @@ export class Figure {
     const [x, y, z] = [row(dx, 0), row(dy, 1), row(dz, 2)];
     this.cast.matrix.set(x[0], x[1], x[2], x[3], y[0], y[1], y[2], y[3] + 0.001, z[0], z[1], z[2], z[3], 0, 0, 0, 1);
     for (const mesh of [this.below, this.cast]) mesh.matrixWorldNeedsUpdate = true;
+    this.skin?.shadows.forEach((mesh, i) => {
+      mesh.matrix.copy(i % 2 === 0 ? this.below.matrix : this.cast.matrix);
+      mesh.matrixWorldNeedsUpdate = true;
+    });
+  }
+
+  /** Puts a skin on it, or takes it off; a figure without one is always the lay figure. */
+  dress(skin: SkinnedBody | null): void {
+    if (this.skin) {
+      this.group.remove(this.skin.group, ...this.skin.shadows);
+      this.skin.dispose();
+    }
+    this.skin = skin;
+    if (skin) {
+      this.group.add(skin.group, ...skin.shadows);
+      skin.shadows.forEach((mesh, i) => mesh.matrix.copy(i % 2 === 0 ? this.below.matrix : this.cast.matrix));
+    }
+    this.show(this.look);
+  }
+
+  /** How it is drawn from now on. Its pose has to be written again. */
+  show(look: BodyLook): void {
+    this.look = look;
+    const skinned = this.skin !== null && look !== "figure";
+    this.lay.visible = !skinned;
+    if (!this.skin) return;
+    this.skin.group.visible = skinned;
+    for (const mesh of this.skin.shadows) mesh.visible = skinned;
+    if (skinned) this.skin.wear(look);
+  }
+
+  /** The joint of what a ray meets first. */
+  pick(ray: Raycaster): number | null {
+    if (this.skin && this.look !== "figure") return this.skin.pick(ray);
+    const hit = ray.intersectObject(this.body, false)[0];
+    return hit?.instanceId === undefined ? null : this.parts[hit.instanceId].joint;
   }
 
   /** Colours the parts by side; those of picked joints stand out. */
   paint(picked: readonly number[]): void {
+    this.skin?.paint(picked);
     if (this.ghost) return;
     const color = new Color();
     this.parts.forEach((part, i) => {
@@ -157,6 +190,10 @@ export class Figure {
   }
 
   pose(view: PoseSource, frame: number): void {
+    if (this.skin && this.look !== "figure") {
+      this.skin.pose(view, frame);
+      return;
+    }
     const f = Math.min(frame, view.frameCount - 1);
     this.parts.forEach((part, i) => {
       const p = (f * view.jointCount + part.joint) * 3;
@@ -171,43 +208,11 @@ export class Figure {
   }
 
   dispose(): void {
+    this.skin?.dispose();
     this.body.geometry.dispose();
     for (const mesh of [this.body, this.outline, this.below, this.cast]) {
       for (const material of [mesh.material].flat()) material.dispose();
       mesh.dispose();
     }
   }
-}
-
-/** Back faces pushed outwards along their normals, by more the farther they are: an ink line of one width on the screen around every part. */
-function outlineMaterial(color: string, opacity: number): MeshBasicMaterial {
-  const material = new MeshBasicMaterial({ color, side: BackSide, transparent: opacity < 1, opacity });
-  material.onBeforeCompile = (shader) => {
-    shader.vertexShader = shader.vertexShader.replace(
-      "#include <project_vertex>",
-      `
-      vec4 mvPosition = vec4( transformed, 1.0 );
-      mat4 placed = modelViewMatrix * instanceMatrix;
-      mvPosition = placed * mvPosition;
-      vec3 outward = normalize( transpose( inverse( mat3( placed ) ) ) * normal );
-      // As wide on the screen from near as from far, but never wider than on a body seen whole.
-      mvPosition.xyz += outward * min( 0.0045, 0.0011 * -mvPosition.z );
-      gl_Position = projectionMatrix * mvPosition;`,
-    );
-  };
-  return material;
-}
-
-/** A flat shadow that darkens every pixel once, however many parts lie over it. */
-function shadowMaterial(stencilRef: number, opacity: number): MeshBasicMaterial {
-  return new MeshBasicMaterial({
-    color: "#000000",
-    transparent: true,
-    opacity,
-    depthWrite: false,
-    stencilWrite: true,
-    stencilRef,
-    stencilFunc: NotEqualStencilFunc,
-    stencilZPass: ReplaceStencilOp,
-  });
 }

@@ -1,14 +1,23 @@
 import { AmbientLight, Color, DirectionalLight, Group, PerspectiveCamera, Raycaster, Scene, Vector2, Vector3, WebGLRenderer } from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Camera, Compare } from "../state/bench.ts";
-import type { MotionView, PosedFrame } from "../worker/views.ts";
+import type { MotionView, PosedFrame, SkinView } from "../worker/views.ts";
 import { type BodyPart, Figure } from "./figure.ts";
+import type { FigureColors } from "./figureMaterials.ts";
 import { ballAbout, followedPlace, groundPassed, surfaceUnder } from "./framing.ts";
 import { Gizmo, type GizmoPlace } from "./gizmo.ts";
 import { clearGroup, drawFloor, drawPrints } from "./ground.ts";
 import { drawShapes } from "./groundShapes.ts";
 import { drawPivot } from "./pivotMark.ts";
+import { type BodyLook, SkinnedBody } from "./skinnedBody.ts";
 import { Trail } from "./trail.ts";
+
+/** A skin, with what is to be known of the joints that it hangs on. */
+export interface Worn {
+  readonly skin: SkinView;
+  readonly sides: readonly ("left" | "right" | null)[];
+  readonly parents: ArrayLike<number>;
+}
 
 /** The 3D view without React: figures, floor, footprints and camera. Renders when something changed, never in a loop of its own. */
 export class Stage {
@@ -84,9 +93,7 @@ export class Stage {
       this.scene.remove(figure.group);
       figure.dispose();
     }
-    const ink = this.color("--ink");
-    const tint = (name: string) => `#${new Color("#f1e9df").lerp(new Color(this.color(name)), 0.5).getHexString()}`;
-    const colors = { wood: "#e8d3a6", left: tint("--plum"), right: tint("--teal"), ink, picked: this.color("--cobalt") };
+    const colors = this.figureColors();
     this.after = new Figure(parts, colors, false);
     this.beforeSolid = new Figure(other?.parts ?? parts, colors, false);
     this.before = new Figure(other?.parts ?? parts, { ...colors, wood: this.color("--sheet"), ink: this.color("--ink-soft") }, true);
@@ -97,6 +104,29 @@ export class Stage {
     this.height = height;
     this.hips = hips;
     this.otherHips = other?.hips ?? null;
+  }
+
+  /** Skins of the result's body and of the one in the source's place; null where there is none. They are drawn as the look says. */
+  setSkins(after: Worn | null, before: Worn | null): void {
+    const made = (worn: Worn | null, ghost: boolean) =>
+      worn &&
+      new SkinnedBody(worn.skin, { ...this.figureColors(), ...(ghost && { ink: this.color("--ink-soft") }) }, ghost, worn.sides, worn.parents, () =>
+        this.draw(),
+      );
+    this.after?.dress(made(after, false));
+    this.beforeSolid?.dress(made(before, false));
+    this.before?.dress(made(before, true));
+    if (this.views) this.seek(this.frame);
+  }
+
+  setLook(look: BodyLook): void {
+    for (const figure of [this.after, this.beforeSolid, this.before]) figure?.show(look);
+    if (this.views) this.seek(this.frame);
+  }
+
+  private figureColors(): FigureColors {
+    const tint = (name: string) => `#${new Color("#f1e9df").lerp(new Color(this.color(name)), 0.5).getHexString()}`;
+    return { wood: "#e8d3a6", left: tint("--plum"), right: tint("--teal"), ink: this.color("--ink"), picked: this.color("--cobalt") };
   }
 
   /** `sourceFrame` says which frame of the source a frame of the result shows. */
@@ -293,8 +323,7 @@ export class Stage {
     if (!target) return null;
     const ray = new Raycaster();
     ray.setFromCamera(new Vector2((x / this.canvas.clientWidth) * 2 - 1, 1 - (y / this.canvas.clientHeight) * 2), this.camera);
-    const hit = ray.intersectObject(target.body, false)[0];
-    return hit?.instanceId === undefined ? null : target.parts[hit.instanceId].joint;
+    return target.pick(ray);
   }
 
   /** Where a joint of the result stands on the canvas, CSS pixels. */

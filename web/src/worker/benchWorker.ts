@@ -41,8 +41,10 @@ import {
   type SourceRef,
   type StoredPose,
   SuppliedSources,
+  skinOfFile,
   takePose,
   type Work,
+  wornJoints,
   writeFresh,
 } from "@stride/motion";
 import { transfer } from "comlink";
@@ -66,6 +68,7 @@ import type {
   SeamView,
   SentBeside,
   SettleView,
+  SkinView,
 } from "./views.ts";
 
 /** Thrown out of work that the page no longer wants. */
@@ -113,6 +116,15 @@ export class BenchWorker {
     const { skeleton, clip } = readMotion(bytes, { fileName, unitScale: unitScale ?? undefined, upAxis: upAxis ?? undefined });
     this.sources.add({ ref, skeleton, clip, work });
     return clipSeconds(clip);
+  }
+
+  /** The skin in a file, if it fits the body of the source or of the result; null where it has none, or fits another body. */
+  skin(bytes: Uint8Array, fileName: string, unitScale: number | null, upAxis: "y" | "z" | null, of: "source" | "result"): SkinView | null {
+    const made = readMotion(bytes, { fileName, unitScale: unitScale ?? undefined, upAxis: upAxis ?? undefined });
+    const skin = skinOfFile(made, fileName);
+    const skeleton = of === "result" && this.last ? this.last.result.character.skeleton : this.file?.skeleton;
+    const joints = skin && skeleton ? wornJoints(skin, made.skeleton, skeleton) : null;
+    return skin && joints ? { ...skin, joints } : null;
   }
 
   /** A work with its parts named as the body's map names them. */

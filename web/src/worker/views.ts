@@ -15,6 +15,7 @@ import type {
   Rig,
   SeamChoice,
   Skeleton,
+  Skin,
   Support,
   Totals,
   Volume,
@@ -92,6 +93,9 @@ export interface CharacterView {
   readonly volumes: readonly Volume[];
   readonly height: number;
 }
+
+/** A body's surface, its joints those of the motion that it is drawn on. */
+export type SkinView = Skin;
 
 /** Another motion to be shown beside the result. */
 export interface SentBeside {

@@ -27,6 +27,10 @@ export interface GltfFile extends MotionFile {
   readonly layout: GltfLayout;
 }
 
+export function isGltfFile(file: MotionFile): file is GltfFile {
+  return isGltfLayout(file.layout);
+}
+
 /** Frames a second where no track is keyed evenly. */
 const USUAL_FPS = 30;
 /** Keys are even when they are no further from their places than this share of a frame. */
@@ -72,6 +76,7 @@ export function readGltf(bytes: FileBytes, options: ReadOptions = {}): GltfFile 
     unitScale,
     upAxis: "y",
     warnings,
+    still: animation === null,
     layout: { format: "gltf", container, tree, take },
   };
 }

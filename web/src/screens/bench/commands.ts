@@ -5,6 +5,7 @@ import { playhead } from "../../state/playhead.ts";
 import { usePosing } from "../../state/posing.ts";
 import { recordPress } from "../../state/record.ts";
 import { pickedLoop, playSeam } from "../../state/seam.ts";
+import { nextLook } from "../../state/skins.ts";
 import { addPatch, groundFeet } from "../../timedesk/patchActions.ts";
 import { goToFinding } from "./FindingsPanel.tsx";
 import type { DialogName } from "./TopBar.tsx";
@@ -78,6 +79,7 @@ export function benchCommands(open: (dialog: DialogName) => void, toCheckup: () 
       keys: plain("f"),
       run: () => useBench.setState((s) => ({ planLarge: !s.planLarge })),
     },
+    { id: "dress", label: "Skin, bones or lay figure", group: "View", shortcut: "W", keys: plain("w"), run: nextLook },
     { id: "look", label: "Look: change nothing", group: "Pose", shortcut: "V", keys: plain("v"), run: () => usePosing.setState({ tool: "look" }) },
     { id: "turn", label: "Turn selected parts", group: "Pose", shortcut: "T", keys: plain("t"), run: () => usePosing.setState({ tool: "turn" }) },
     { id: "move", label: "Move selected parts by reach", group: "Pose", shortcut: "M", keys: plain("m"), run: () => usePosing.setState({ tool: "move" }) },
