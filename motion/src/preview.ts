@@ -40,6 +40,8 @@ export function previewFrame(evaluation: Evaluation, work: Work, frame: number):
   if (frame < result.clip.frameCount && onlyTimesChanged(evaluation, work, same)) return pieceOf(result, frame, frame);
   const changed = changedPatch(active, stages, same);
   if (changed === null || frame >= result.clip.frameCount) return null;
+  // Over a change of body differences of poses mean nothing.
+  if (stages.some(({ motion }, i) => (changed === "none" || i >= changed) && motion.character !== inputOf(stages, base, i).character)) return null;
   const steps = changed === "none" ? [] : planSteps(active, stages, base, changed, frame, evaluation.others);
   if (!steps) return null;
   const lastMotion = stages.at(-1)?.motion ?? base;

@@ -6,6 +6,7 @@ import { Evaluator } from "../evaluate.ts";
 import type { Motion } from "../motion.ts";
 import { PLANT_DEFAULTS, type PlantSettings } from "../plants/settings.ts";
 import { oneSource, type Source } from "../sources.ts";
+import { handsKept } from "./hands.ts";
 import { carriedOnto } from "./onto.ts";
 
 /** How contacts are held on the new soles: nothing is smoothed that the performance has. */
@@ -24,15 +25,33 @@ export function characterIn({ skeleton, clip }: Source): Motion {
   return new Evaluator(oneSource(skeleton, withMover(clip, skeleton.offsets, character.rig.hips))).evaluate(emptyWork()).base;
 }
 
+/** How a performance is cast. */
+export interface CastOptions {
+  /** are hands led to where they meet: each other, and the body? */
+  readonly hands: boolean;
+}
+
 /**
  * A motion on a character: parts turned as their partners are, the way over the ground by leg length, its contacts carried over and held by the plants on the new
  * soles. On the very same skeleton it keeps its bits. `pause` is called now and then; what it throws ends it.
  */
-export function bakedOnto(result: Motion, like: Motion, pause: () => void = () => {}): Baked {
+export function bakedOnto(result: Motion, like: Motion, pause: () => void = () => {}, { hands }: CastOptions = { hands: true }): Baked {
   // At the performance's own rate, whatever the character's file has.
-  const { motion, without } = carriedOnto(result, { ...floored(like), clip: { ...floored(like).clip, fps: result.clip.fps } });
-  if (motion.clip === result.clip || motion.contacts.length === 0) return { motion, without };
+  const { motion: carried, without } = carriedOnto(result, { ...floored(like), clip: { ...floored(like).clip, fps: result.clip.fps } });
+  if (carried.clip === result.clip) return { motion: carried, without };
+  pause();
+  const motion = hands ? handsKept(carried, result) : carried;
+  if (motion.contacts.length === 0) return { motion, without };
   return { motion: held({ ...motion, plants: [], settled: null }, SOLES, pause), without };
+}
+
+const bodies = new WeakMap<Motion, Motion>();
+
+/** The body of a motion as one to cast onto: read once for it. */
+export function bodyOf(other: Motion): Motion {
+  const known = bodies.get(other) ?? characterIn({ skeleton: other.character.skeleton, clip: other.clip });
+  bodies.set(other, known);
+  return known;
 }
 
 /** The same clip with a position track on a joint: where it is at rest, unless it has one. A character without motion keeps its hips in place, a performance moves them. */

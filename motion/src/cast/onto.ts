@@ -9,11 +9,12 @@ import type { Contact } from "../contacts/contact.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
 import { planeHeight } from "../ground/ground.ts";
 import { PoseFrame } from "../kinematics/poseFrame.ts";
-import { conjugateQuatFlat, multiplyQuatFlat, normalizeQuatFlat } from "../math/quat.ts";
+import { conjugateQuatFlat, multiplyQuatFlat, normalizeQuatFlat, slerpQuatFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
 import { median } from "../signal/robust.ts";
 import { ancestry, restWorld, type Skeleton } from "../skeleton/skeleton.ts";
 import { atRate } from "../time/through.ts";
+import { betweenJoints } from "./chains.ts";
 
 /** A motion on another body. */
 export interface Carried {
@@ -52,10 +53,15 @@ function sameBody(a: Motion, b: Motion): boolean {
     s.names.length === t.names.length &&
     s.names.every((name, j) => name === t.names[j]) &&
     same(s.parents, t.parents, 0) &&
-    same(s.offsets, t.offsets, SAME_OFFSET) &&
+    same(withoutRoots(s, a.clip), withoutRoots(t, b.clip), SAME_OFFSET) &&
     same(s.restRotations, t.restRotations, SAME_OFFSET) &&
     same(a.clip.positionJoints, b.clip.positionJoints, 0)
   );
+}
+
+/** Offsets, but for roots that every frame places anew. */
+function withoutRoots({ offsets, parents }: Skeleton, clip: Clip): Float64Array {
+  return offsets.map((v, i) => (parents[Math.floor(i / 3)] < 0 && clip.positionJoints.includes(Math.floor(i / 3)) ? 0 : v));
 }
 
 function onSameBody(motion: Motion, like: Motion): Carried {
@@ -99,32 +105,38 @@ function betweenAxes(from: Character["rig"], to: Character["rig"]): Float64Array
 }
 
 /**
- * For each joint with a partner the rotation A with W = W_partner · A, W the joint's rotation in the world: A = R_partner⁻¹ · C · T⁻¹ · R, with R the rotations at rest, C
- * from this body's axes to the other's, and T the turn from the way the bone rests there to the way it rests here.
+ * For a joint and its partner the rotation A with W = W_partner · A, W the joint's rotation in the world: A = R_partner⁻¹ · C · T⁻¹ · R, with R the rotations at rest, C
+ * from this body's axes to the other's, and T the turn from the way the bone rests there to the way it rests here. `upright` joints are of the trunk, whatever their role.
  */
-function restChanges(target: Character, source: Character, partner: Int16Array): (Float64Array | null)[] {
+function restChange(target: Character, source: Character): (joint: number, partner: number, upright?: boolean) => Float64Array {
   const [here, there] = [restWorld(target.skeleton).rotations, restWorld(source.skeleton).rotations];
   const [ways, others] = [restDirections(target), restDirections(source)];
   const c = betweenAxes(target.rig, source.rig);
   const roleOf = new Map((Object.entries(target.body.roles) as [Role, number][]).map(([role, joint]) => [joint, role]));
-  return Array.from(partner, (p, j) => {
-    if (p < 0) return null;
+  return (j, p, upright = UPRIGHT.test(roleOf.get(j) ?? "")) => {
     const [way, other] = [ways.get(j), others.get(p)];
     const apart = way && other ? Math.acos(Math.max(-1, Math.min(1, way[0] * other[0] + way[1] * other[1] + way[2] * other[2]))) : 0;
-    const leave = UPRIGHT.test(roleOf.get(j) ?? "") && apart < RESTS_OTHERWISE;
+    const leave = upright && apart < RESTS_OTHERWISE;
     const q = conjugateQuatFlat(new Float64Array(4), 0, alignment(leave ? undefined : other, way, target.rig), 0);
     multiplyQuatFlat(q, 0, c, 0, q, 0);
     multiplyQuatFlat(q, 0, conjugateQuatFlat(new Float64Array(4), 0, there, p * 4), 0, q, 0);
     multiplyQuatFlat(q, 0, q, 0, here, j * 4);
     return q as Float64Array;
-  });
+  };
 }
 
 function onOtherBody(source: Motion, like: Motion): Carried {
   const { character: target } = like;
   const { skeleton, rig } = target;
   const partner = partners(target, source.character);
-  const changes = restChanges(target, source.character, partner);
+  const change = restChange(target, source.character);
+  const changes = Array.from(partner, (p, j) => (p < 0 ? null : change(j, p)));
+  const between = new Map(
+    [...betweenJoints(target, source.character)].map(([joint, { first, second, share }]) => [
+      joint,
+      { first, second, share, changes: [change(joint, first, true), change(joint, second, true)] },
+    ]),
+  );
   const scale = legLengthOf(target) / legLengthOf(source.character);
   const { clip } = source;
   const from = new PoseFrame(source.character.skeleton, clip);
@@ -143,8 +155,13 @@ function onOtherBody(source: Motion, like: Motion): Carried {
     from.load(clip, f);
     for (const joint of skeleton.names.keys()) {
       const change = changes[joint];
-      if (change) {
-        multiplyQuatFlat(world, joint * 4, from.worldRotations, partner[joint] * 4, change, 0);
+      const pair = between.get(joint);
+      if (change || pair) {
+        if (pair) {
+          multiplyQuatFlat(world, joint * 4, from.worldRotations, pair.first * 4, pair.changes[0], 0);
+          multiplyQuatFlat(q, 0, from.worldRotations, pair.second * 4, pair.changes[1], 0);
+          slerpQuatFlat(world, joint * 4, world, joint * 4, q, 0, pair.share);
+        } else if (change) multiplyQuatFlat(world, joint * 4, from.worldRotations, partner[joint] * 4, change, 0);
         multiplyQuatFlat(q, 0, conjugateQuatFlat(q, 0, above(joint) as Float64Array, 0), 0, world, joint * 4);
         normalizeQuatFlat(q, 0);
         to.setLocal(joint, q);
@@ -170,11 +187,13 @@ function onOtherBody(source: Motion, like: Motion): Carried {
     settled: null,
     groundTravel: source.groundTravel && { x: source.groundTravel.x.map((v) => v * scale), z: source.groundTravel.z.map((v) => v * scale) },
   };
-  const used = new Set(partner);
+  const used = new Set([...partner, ...[...between.values()].flatMap(({ first, second }) => [first, second])]);
   const without = movingJoints(source).filter((j) => !used.has(j) && !throughTrunk(source.character.skeleton, source.character, j));
   return {
     motion,
-    joints: new Set([...ancestry(skeleton, rig.hips), ...skeleton.names.keys()].filter((j) => partner[j] >= 0 || ancestry(skeleton, rig.hips).includes(j))),
+    joints: new Set(
+      [...ancestry(skeleton, rig.hips), ...skeleton.names.keys()].filter((j) => partner[j] >= 0 || between.has(j) || ancestry(skeleton, rig.hips).includes(j)),
+    ),
     without: without.map((j) => partOf(source.character, j)),
   };
 }

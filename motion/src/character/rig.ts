@@ -137,14 +137,29 @@ function buildLimb(
   const above = skeleton.parents[collar >= 0 ? collar : upper];
   if (above >= 0) rotateVecFlat(via, 0, conjugateQuatFlat(new Float64Array(4), 0, restWorld(skeleton).rotations, above * 4), 0, via, 0);
   const frame = new PoseFrame(skeleton, clip);
-  const hinge = meanHinge(clip.frameCount, (f, points, rotation) => {
+  const bent = meanHinge(clip.frameCount, (f, points, rotation) => {
     frame.load(clip, f);
     [upper, lower, end].forEach((joint, k) => {
       for (let i = 0; i < 3; i++) points[k * 3 + i] = frame.worldPositions[joint * 3 + i];
     });
     for (let i = 0; i < 4; i++) rotation[i] = frame.worldRotations[upper * 4 + i];
   });
+  const hinge = bent ?? usualHinge(skeleton, upper, lower, kind === "leg", axes);
   const world = restWorld(skeleton).positions;
   const span = (from: number, to: number) => Math.hypot(...[0, 1, 2].map((i) => world[to * 3 + i] - world[from * 3 + i]));
   return { side, kind, collar, upper, lower, end, hinge, via, length: span(upper, lower) + span(lower, end) };
+}
+
+/**
+ * How a limb bends that is straight all along: knees so that the shin goes back, elbows so that the forearm comes forward. Start→middle × middle→end in the upper joint's
+ * frame, square to the bone whatever pose it rests in.
+ */
+function usualHinge(skeleton: Skeleton, upper: number, lower: number, leg: boolean, { forward, up }: Axes): Float64Array {
+  const { positions, rotations } = restWorld(skeleton);
+  const bone = unit(Float64Array.from({ length: 3 }, (_, i) => positions[lower * 3 + i] - positions[upper * 3 + i]));
+  const to = leg ? forward.map((v) => -v) : forward;
+  let axis = cross(bone, to);
+  // A limb that points that way itself bends up.
+  if (Math.hypot(...axis) < 0.2) axis = cross(bone, up);
+  return rotateVecFlat(new Float64Array(3), 0, conjugateQuatFlat(new Float64Array(4), 0, rotations, upper * 4), 0, unit(axis), 0) as Float64Array;
 }

@@ -16,6 +16,8 @@ export function makeTwoBoneReach(): TwoBoneReach {
 
 /** Below this bend (offset of the middle joint as a share of the upper bone) the hinge takes over the middle joint's direction. */
 const STRAIGHT_SHARE = 0.03;
+/** Sum of bends, m², below which a chain is straight all along. */
+const NEVER_BENT = 1e-9;
 /** Closest to full stretch that is solved exactly, as a share of the chain's length. */
 export const FULL_STRETCH = 0.99995;
 
@@ -114,9 +116,9 @@ export function reachTwoBone(
 
 /**
  * The axis, in the upper joint's frame, about which a chain bends over a clip: the mean of start→middle × middle→end, which weighs
- * each frame by how far it is bent. `read` gives the three world points (9 numbers) and the upper joint's world rotation of a frame.
+ * each frame by how far it is bent; null where it never is. `read` gives the three world points (9 numbers) and the upper joint's world rotation of a frame.
  */
-export function meanHinge(frameCount: number, read: (frame: number, points: Float64Array, rotation: Float64Array) => void): Float64Array {
+export function meanHinge(frameCount: number, read: (frame: number, points: Float64Array, rotation: Float64Array) => void): Float64Array | null {
   const sum = new Float64Array(3);
   const points = new Float64Array(9);
   const rotation = new Float64Array(4);
@@ -133,6 +135,6 @@ export function meanHinge(frameCount: number, read: (frame: number, points: Floa
     for (let i = 0; i < 3; i++) sum[i] += n[i];
   }
   const length = length3(sum[0], sum[1], sum[2]);
-  if (length < 1e-9) return Float64Array.of(1, 0, 0);
+  if (length < NEVER_BENT) return null;
   return sum.map((v) => v / length);
 }

@@ -8,6 +8,7 @@ import { NO_OTHERS, type OtherClips, type SourceRef } from "../sources.ts";
 import { throughWarp } from "../time/through.ts";
 import { frameOf, identityWarp, type TimeWarp } from "../time/warp.ts";
 import { amplitudePatch } from "./amplitude.ts";
+import { castPatch } from "./cast.ts";
 import { floorPatch } from "./floor.ts";
 import { groundPatch } from "./ground.ts";
 import { handShapePatch } from "./handShape.ts";
@@ -110,6 +111,7 @@ const kinds: AnyPatchKind[] = [
   registered(mixPatch),
   registered(joinPatch),
   registered(settlePatch),
+  registered(castPatch),
 ];
 
 /** Every kind of patch, in the order in which menus list them. A new kind is a file beside this one and a line above. */

@@ -92,7 +92,7 @@ export interface WarpContext {
 }
 
 /** The order of the work, as menus group kinds by it. */
-export const PATCH_GROUPS = ["time", "ground", "correct", "combine", "hands"] as const;
+export const PATCH_GROUPS = ["time", "ground", "correct", "combine", "hands", "deliver"] as const;
 export type PatchGroup = (typeof PATCH_GROUPS)[number];
 
 /** Where in a stack a kind wants to stand when it is added: at the bottom, or on top of what is there. */

@@ -1,0 +1,186 @@
+import type { Character } from "../character/character.ts";
+import type { Side } from "../character/roles.ts";
+import type { Volume } from "../character/volumes.ts";
+import { ClipDraft } from "../clip/clip.ts";
+import { reachLimb } from "../kinematics/limbReach.ts";
+import { PoseFrame } from "../kinematics/poseFrame.ts";
+import { conjugateQuatFlat, multiplyQuatFlat, rotateVecFlat } from "../math/quat.ts";
+import type { Motion } from "../motion.ts";
+
+/** Within the first a hand meets what is near it, beyond the second it has nothing to do with it: shares of the arm's length, from surface to palm (palm to palm). */
+const BODY_MEETS = [0.03, 0.16] as const;
+const HANDS_MEET = [0.16, 0.45] as const;
+/** Below this weight a hand is left where it is. */
+const NOTHING = 1e-4;
+/** Of several parts near a hand the nearest counts most: weights fall with this power of the distance. */
+const FALL = 4;
+const CLOSE = 0.01;
+
+interface Arm {
+  readonly side: Side;
+  /** the hand's joint on either body, and its palm in the joint's frame, metres */
+  readonly from: number;
+  readonly to: number;
+  readonly fromPalm: readonly number[];
+  readonly toPalm: readonly number[];
+  readonly limb: Motion["character"]["rig"]["limbs"][number];
+}
+
+interface Met {
+  /** the same part on either body */
+  readonly from: Volume;
+  readonly to: Volume;
+}
+
+/**
+ * A motion that was cast onto another body with its hands where they meet: palms as far from each other, and from trunk, head and thighs, as on the body that it was made for, in proportion to the
+ * arms' reach. How much a hand is led so goes over smoothly with its distance there, so that nothing pops; a hand that meets nothing keeps its bits.
+ * `source` is what was cast, frame for frame.
+ */
+export function handsKept(cast: Motion, source: Motion): Motion {
+  const arms = armsOf(cast.character, source.character);
+  if (arms.length === 0) return cast;
+  const met = metParts(cast.character, source.character);
+  const scale = arms[0].limb.length / (source.character.rig.limbs.find((l) => l.end === arms[0].from)?.length ?? arms[0].limb.length);
+  const reach = arms[0].limb.length / scale;
+  const from = new PoseFrame(source.character.skeleton, source.clip);
+  const to = new PoseFrame(cast.character.skeleton, cast.clip);
+  const draft = ClipDraft.of(cast.clip);
+  let changed = false;
+  for (let f = 0; f < cast.clip.frameCount; f++) {
+    from.load(source.clip, f);
+    to.load(cast.clip, f);
+    to.update();
+    const palms = arms.map((arm) => ({
+      from: [...from.point(new Float64Array(3), arm.from, arm.fromPalm)],
+      to: [...to.point(new Float64Array(3), arm.to, arm.toPalm)],
+    }));
+    const goals = arms.map((_, i) => goalOf(i, palms, met, from, to, reach, scale));
+    arms.forEach((arm, i) => {
+      const goal = goals[i];
+      if (!goal) return;
+      const position = palms[i].to.map((v, c) => v + goal.weight * (goal.place[c] - v));
+      reachLimb(to, arm.limb, { joint: arm.to, local: arm.toPalm, position, orientation: null, rank: "want", extent: 0 });
+      changed = true;
+    });
+    if (goals.some((goal) => goal)) {
+      to.update();
+      to.storeAll(draft, f);
+    }
+  }
+  return changed ? { ...cast, clip: draft.done() } : cast;
+}
+
+function armsOf(target: Character, source: Character): Arm[] {
+  return (["left", "right"] as const).flatMap((side): Arm[] => {
+    const [from, to] = [source.body.roles[`${side}Hand`], target.body.roles[`${side}Hand`]];
+    const limb = target.rig.limbs.find((l) => l.kind === "arm" && l.end === to);
+    if (from === undefined || to === undefined || !limb || source.body.plan !== "biped" || target.body.plan !== "biped") return [];
+    return [{ side, from, to, fromPalm: palmOf(source, side, from), toPalm: palmOf(target, side, to), limb }];
+  });
+}
+
+/** Middle of the hand: where its contact point lies, or half along its volume where nothing says where it ends. */
+function palmOf(character: Character, side: Side, hand: number): readonly number[] {
+  const point = character.contactPoints.find((p) => p.id === `${side}Hand` && p.joint === hand);
+  if (point && Math.hypot(...point.local) > 0) return point.local;
+  const volume = character.volumes.find((v) => v.joint === hand);
+  if (!volume) return [0, 0, 0];
+  const way = rotateVecFlat(new Float64Array(3), 0, [...volume.turn], 0, [0, volume.size[1] / 2, 0], 0);
+  return [0, 1, 2].map((c) => volume.origin[c] + way[c]);
+}
+
+/** Parts that hands touch: trunk, neck, head, thighs, of bodies that both have them. */
+function metParts(target: Character, source: Character): Met[] {
+  const roles = ["hips", "spine", "spine2", "spine3", "chest", "neck", "head", "leftThigh", "rightThigh"] as const;
+  return roles.flatMap((role): Met[] => {
+    const [from, to] = [source, target].map((c) => c.volumes.find((v) => v.joint === c.body.roles[role]));
+    return from && to ? [{ from, to }] : [];
+  });
+}
+
+interface Wanted {
+  readonly weight: number;
+  readonly place: number[];
+}
+
+function goalOf(
+  i: number,
+  palms: readonly { readonly from: readonly number[]; readonly to: readonly number[] }[],
+  met: readonly Met[],
+  from: PoseFrame,
+  to: PoseFrame,
+  reach: number,
+  scale: number,
+): Wanted | null {
+  const own = palms[i];
+  const wanted: Wanted[] = [];
+  const other = palms[1 - i];
+  if (other) {
+    const apart = own.from.map((v, c) => v - other.from[c]);
+    const weight = meets(Math.hypot(...apart), HANDS_MEET, reach);
+    // Each goes half of the way.
+    if (weight > NOTHING) wanted.push({ weight, place: own.to.map((v, c) => (v + other.to[c]) / 2 + (apart[c] * scale) / 2) });
+  }
+  let nearest = Number.POSITIVE_INFINITY;
+  let [sum, place] = [0, [0, 0, 0]];
+  for (const part of met) {
+    const a = alongside(part.from, from, own.from);
+    const b = placed(part.to, to);
+    const start = b.point(Math.max(0, Math.min(1, a.along)) * part.to.size[1]);
+    const distance = Math.max(0, a.away - a.radius);
+    nearest = Math.min(nearest, distance);
+    const weight = 1 / (distance / reach + CLOSE) ** FALL;
+    const out = b.radius(a.outward) + (a.away - a.radius) * scale;
+    sum += weight;
+    place = place.map((v, c) => v + weight * (start[c] + a.outward[c] * out));
+  }
+  const weight = met.length > 0 ? meets(nearest, BODY_MEETS, reach) : 0;
+  if (weight > NOTHING) wanted.push({ weight, place: place.map((v) => v / sum) });
+  if (wanted.length === 0) return null;
+  const total = wanted.reduce((w, { weight }) => w + weight, 0);
+  return {
+    weight: Math.max(...wanted.map((w) => w.weight)),
+    place: [0, 1, 2].map((c) => wanted.reduce((s, w) => s + (w.weight * w.place[c]) / total, 0)),
+  };
+}
+
+/** 1 within the nearer bound, 0 beyond the farther, smooth in between (both shares of the reach). */
+function meets(distance: number, [near, far]: readonly [number, number], reach: number): number {
+  const u = Math.max(0, Math.min(1, (far * reach - distance) / ((far - near) * reach)));
+  return u * u * u * (u * (6 * u - 15) + 10);
+}
+
+/** A volume where its joint has it: points of its axis in the world, and how far its surface is from the axis in a direction of the world. */
+function placed(
+  { joint, origin, turn, size }: Volume,
+  pose: PoseFrame,
+): { point: (along: number) => number[]; radius: (direction: readonly number[]) => number } {
+  const q = multiplyQuatFlat(new Float64Array(4), 0, pose.worldRotations, joint * 4, [...turn], 0) as Float64Array;
+  const start = pose.point(new Float64Array(3), joint, origin);
+  const axis = rotateVecFlat(new Float64Array(3), 0, q, 0, [0, 1, 0], 0) as Float64Array;
+  const back = conjugateQuatFlat(new Float64Array(4), 0, q, 0) as Float64Array;
+  const own = new Float64Array(3);
+  return {
+    point: (along) => [0, 1, 2].map((c) => start[c] + along * axis[c]),
+    radius(direction) {
+      rotateVecFlat(own, 0, back, 0, direction, 0);
+      const [x, y, z] = [own[0] / size[0], (own[1] * 2) / (size[0] + size[2]), own[2] / size[2]];
+      return 1 / Math.max(1e-9, Math.hypot(x, y, z));
+    },
+  };
+}
+
+/** Where a place in the world is as a volume has it: its share along the axis, how far it is from there and which way, and how far the surface is that way. */
+function alongside(volume: Volume, pose: PoseFrame, place: readonly number[]): { along: number; away: number; outward: number[]; radius: number } {
+  const here = placed(volume, pose);
+  const [a, b] = [here.point(0), here.point(volume.size[1])];
+  const way = b.map((v, c) => v - a[c]);
+  const length2 = way.reduce((s, v) => s + v * v, 0);
+  const along = length2 > 0 ? Math.max(0, Math.min(1, way.reduce((s, v, c) => s + v * (place[c] - a[c]), 0) / length2)) : 0;
+  const from = a.map((v, c) => v + along * way[c]);
+  const apart = place.map((v, c) => v - from[c]);
+  const away = Math.hypot(...apart);
+  const outward = apart.map((v) => v / Math.max(1e-9, away));
+  return { along, away, outward, radius: here.radius(outward) };
+}
