@@ -197,7 +197,7 @@ function recipeFrom(path: string, fps: number): Recipe {
 async function clean(path: string, out: string, recipePath: string | undefined, contactsPath: string | undefined, others: readonly string[]): Promise<void> {
   const format = writer("clean", out);
   const { file, result } = cleaned(path, recipePath, others);
-  await writeFile(out, format.write(file.skeleton, figureClip(result), file));
+  await writeFile(out, format.write(result.character.skeleton, figureClip(result), file));
   if (contactsPath !== undefined) await writeFile(contactsPath, [`${JSON.stringify(checkReport(result, file.unitScale), null, 2)}\n`]);
 }
 
@@ -205,9 +205,10 @@ async function clean(path: string, out: string, recipePath: string | undefined, 
 function cleaned(path: string, recipePath: string | undefined, others: readonly string[]): { readonly file: MotionFile; readonly result: Motion } {
   const file = readClip(path, reading);
   const recipe = recipePath === undefined ? DEFAULT_RECIPE : recipeFrom(recipePath, file.clip.fps);
+  const files = others.map((other) => readClip(other));
   const sources = new SuppliedSources(
     file,
-    others.map((other) => supplied(other, readClip(other))),
+    files.map((other, i) => supplied(others[i], other)),
   );
   // A recipe may draw on the clip itself as it came.
   if (recipe.patches.some((p) => patchKind(p.kind)?.inputs(p.settings).length)) sources.add(supplied(path, file));
@@ -218,7 +219,8 @@ function cleaned(path: string, recipePath: string | undefined, others: readonly 
   }
   // What could be done is written; that something was left out is told by the exit code as well.
   if (notes.some((note) => note.stops)) process.exitCode = 1;
-  return { file, result };
+  // A recipe that casts has its result written as the body's own file.
+  return { file: files.find(({ skeleton }) => skeleton === result.character.skeleton) ?? file, result };
 }
 
 async function bake(path: string, onto: string, out: string, recipePath: string | undefined, others: readonly string[]): Promise<void> {

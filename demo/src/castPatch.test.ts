@@ -153,12 +153,6 @@ describe("hands where they meet", () => {
     const arm = (m: Motion) => m.character.rig.limbs.find((l) => l.kind === "arm")?.length ?? 0;
     const scale = arm(kept) / arm(source);
     const [was, is, unled] = [source, kept, left].map((m) => palms(m).map(([a, b]) => apart(a, b)));
-    console.log(
-      was[0],
-      is[0] / scale,
-      unled[0] / scale,
-      was.map((d, f) => (d < 0.09 ? Math.abs(is[f] / scale - d) : 0)).reduce((a, b) => Math.max(a, b)),
-    );
     expect(was[0]).toBeLessThan(0.09);
     expect(Math.max(...was)).toBeGreaterThan(0.3);
     // Where they meet: within 1 cm of the body's size; unled, breadth alone puts them further off on a broad body.

@@ -1,3 +1,4 @@
+export { type Acceptance, acceptanceOf } from "./cast/acceptance.ts";
 export { type Baked, bakedOnto, characterIn } from "./cast/bake.ts";
 export { carriedOnto } from "./cast/onto.ts";
 export { type BodyGuess, type BodyMap, mapBody } from "./character/bodyMap.ts";

@@ -48,6 +48,8 @@ export interface ExportRequest extends Evaluable {
   readonly end: number;
   readonly fps: number;
   readonly name: string;
+  /** how the file ends; as the clip (or the body that it was cast onto) came, where absent */
+  readonly ending?: string;
 }
 
 /**
@@ -79,7 +81,7 @@ export interface ExportResult {
 export function exportWork(request: ExportRequest): ExportResult {
   const { fileName, unitScale, upAxis, document, start, end } = request;
   const file = readMotion(request.bytes, { fileName, unitScale, upAxis });
-  const others = request.others.map(({ ref, bytes, work, ...reading }) => ({ ref, work, ...readMotion(bytes, reading) }));
+  const others = request.others.map(({ ref, bytes, work, ...reading }) => ({ ref, work, fileName: reading.fileName, ...readMotion(bytes, reading) }));
   const { base, result, notes } = new Evaluator(new SuppliedSources(file, others)).evaluate(document);
   // A file without what it was to draw on would be taken for the finished one.
   const missing = notes.find((note) => note.stops);
@@ -89,10 +91,13 @@ export function exportWork(request: ExportRequest): ExportResult {
   }
   const written = writtenMotion(result, start, end, request.fps);
   const after = measure(written);
-  // In the format that the clip came in, where that can be written.
-  const ending = formatToWrite(fileName)?.endings[0] ?? WRITE_ENDINGS[0];
+  // Cast onto another body, the motion goes into that one's file.
+  const onto = others.find(({ skeleton }) => skeleton === written.character.skeleton);
+  // In the format that the clip, or the body, came in, where that can be written and no other is asked for.
+  const ending = request.ending ?? formatToWrite(onto?.fileName ?? fileName)?.endings[0] ?? WRITE_ENDINGS[0];
+  if (!WRITE_ENDINGS.includes(ending)) throw new RangeError(`"${ending}" is no file that is written; there are ${WRITE_ENDINGS.join(", ")}`);
   return {
-    ...textOf(writeLike(file, figureClip(written), `out${ending}`)),
+    ...textOf(writeLike(onto ?? file, { ...figureClip(written), ...(onto && { name: request.name }) }, `out${ending}`)),
     ending,
     note: {
       format: "patch-stride.result/1",
@@ -102,7 +107,7 @@ export function exportWork(request: ExportRequest): ExportResult {
       patches: document.patches.map(({ kind, name, muted }) => ({ kind, name, muted })),
       before: totalsOf(measure(base)),
       after: totalsOf(after),
-      reread: totalsOf(measure(new Evaluator(oneSource(file.skeleton, figureClip(written))).evaluate(emptyWork()).base)),
+      reread: totalsOf(measure(new Evaluator(oneSource(written.character.skeleton, figureClip(written))).evaluate(emptyWork()).base)),
       findingsLeft: findingsOf(written, after).map((f) => f.message),
     },
   };

@@ -76,7 +76,7 @@ const RESTS_OTHERWISE = (50 * Math.PI) / 180;
 const UPRIGHT = /^(hips|spine|chest|neck|head|.*(Collar|Foot|Toe)$)/;
 
 /** Each joint's partner on the other body; −1 where it has none. */
-function partners({ skeleton, body }: Character, other: Character): Int16Array {
+export function castPartners({ skeleton, body }: Character, other: Character): Int16Array {
   const roleOf = new Map((Object.entries(body.roles) as [Role, number][]).map(([role, joint]) => [joint, role]));
   const taken = new Set(Object.values(other.body.roles));
   return Int16Array.from(skeleton.names, (name, joint) => {
@@ -108,7 +108,7 @@ function betweenAxes(from: Character["rig"], to: Character["rig"]): Float64Array
  * For a joint and its partner the rotation A with W = W_partner · A, W the joint's rotation in the world: A = R_partner⁻¹ · C · T⁻¹ · R, with R the rotations at rest, C
  * from this body's axes to the other's, and T the turn from the way the bone rests there to the way it rests here. `upright` joints are of the trunk, whatever their role.
  */
-function restChange(target: Character, source: Character): (joint: number, partner: number, upright?: boolean) => Float64Array {
+export function castChange(target: Character, source: Character): (joint: number, partner: number, upright?: boolean) => Float64Array {
   const [here, there] = [restWorld(target.skeleton).rotations, restWorld(source.skeleton).rotations];
   const [ways, others] = [restDirections(target), restDirections(source)];
   const c = betweenAxes(target.rig, source.rig);
@@ -128,8 +128,8 @@ function restChange(target: Character, source: Character): (joint: number, partn
 function onOtherBody(source: Motion, like: Motion): Carried {
   const { character: target } = like;
   const { skeleton, rig } = target;
-  const partner = partners(target, source.character);
-  const change = restChange(target, source.character);
+  const partner = castPartners(target, source.character);
+  const change = castChange(target, source.character);
   const changes = Array.from(partner, (p, j) => (p < 0 ? null : change(j, p)));
   const between = new Map(
     [...betweenJoints(target, source.character)].map(([joint, { first, second, share }]) => [

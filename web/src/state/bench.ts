@@ -1,7 +1,7 @@
 import { type BodyMap, type Clocks, carriedAlong, emptyWork, type InStep, type Patch, type PatchNote, type Work } from "@stride/motion";
 import type { ClipRow, WorkRow } from "@stride/server";
 import { create } from "zustand";
-import type { CharacterView, Figures, MotionView, Opened, PosedFrame, Problem } from "../worker/views.ts";
+import type { BodyView, CharacterView, Figures, MotionView, Opened, PosedFrame, Problem } from "../worker/views.ts";
 import { lengthOfOther } from "./otherClips.ts";
 
 export type Compare = "before" | "after" | "both" | "side";
@@ -54,6 +54,8 @@ export interface BenchState {
   readonly beside: Beside | null;
   readonly character: CharacterView | null;
   readonly body: BodyMap | null;
+  /** the source's body, where a cast has put another in its place: `opened.skeleton`, `character` and `body` are the result's */
+  readonly sourceBody: BodyView | null;
   /** which moments of which stage the others show */
   readonly clocks: Clocks;
   /** why the document was not taken, when it was refused or could not be saved */
@@ -110,6 +112,7 @@ export function initialState(): BenchState {
     beside: null,
     character: null,
     body: null,
+    sourceBody: null,
     clocks: { fps: 30, seconds: 0, warps: [], receives: {} },
     refusal: null,
     figures: null,

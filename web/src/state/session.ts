@@ -128,10 +128,26 @@ export class Session {
       const skin = await findSkin(clip, opened.skeleton.names, (row, bytes) =>
         this.host.call((w) => w.skin(transfer(bytes, [bytes.buffer as ArrayBuffer]), row.fileName, row.unitScale, row.upAxis, "source")),
       );
-      if (!this.closed) useSkins.setState({ source: skin, result: skin });
+      if (this.closed) return;
+      useSkins.setState({ source: skin });
+      await this.dressResult();
     } catch {
       // The figure is there; what keeps the library from being read is told where it matters.
     }
+  }
+
+  /** The result's body wears what the source's does, or what fits the one that it was cast onto. */
+  private async dressResult(): Promise<void> {
+    const { opened, sourceBody } = useBench.getState();
+    if (!sourceBody || !opened) {
+      useSkins.setState((s) => ({ result: s.source }));
+      return;
+    }
+    useSkins.setState({ result: null });
+    const skin = await findSkin(null, opened.skeleton.names, (row, bytes) =>
+      this.host.call((w) => w.skin(transfer(bytes, [bytes.buffer as ArrayBuffer]), row.fileName, row.unitScale, row.upAxis, "result")),
+    ).catch(() => null);
+    if (!this.closed && useBench.getState().sourceBody === sourceBody) useSkins.setState({ result: skin });
   }
 
   /** Has a document evaluated, once the clips that it draws on are there. */
@@ -218,12 +234,19 @@ export class Session {
     const { problem, notes } = made;
     const held = useBench.getState();
     // What is as it was keeps its identity, so that nothing is drawn anew for it.
-    const character = made.character ?? held.character;
+    const character = made.body ? made.body.result.character : held.character;
+    const sourceBody = made.body ? made.body.source : held.sourceBody;
+    const opened =
+      made.body && held.opened && made.body.result.skeleton !== held.opened.skeleton ? { ...held.opened, skeleton: made.body.result.skeleton } : held.opened;
     const clocks = JSON.stringify(made.clocks) === JSON.stringify(held.clocks) ? held.clocks : made.clocks;
     const after = takenView(made.after, held.after);
     const before = made.before ? takenView(made.before, null) : held.before;
     this.deaths = 0;
-    useBench.setState({ after, before, character, body: character?.body ?? null, clocks, problem, notes, posed: null, searching: false });
+    useBench.setState({ after, before, opened, sourceBody, character, body: character?.body ?? null, clocks, problem, notes, posed: null, searching: false });
+    // Parts of another body mean other joints.
+    const recast = made.body && JSON.stringify(made.body.result.skeleton.names) !== JSON.stringify(held.opened?.skeleton.names);
+    if (recast) useBench.setState({ parts: [] });
+    if (recast || (made.body && (made.body.source === null) !== (held.sourceBody === null))) void this.dressResult();
     // The playhead stays on its moment when time changes under it.
     const frame = clocks === held.clocks || held.searching ? playhead.frame : sameMoment(held.clocks, clocks, playhead.frame);
     if (after.frameCount - 1 !== playhead.last) playhead.setClip(after.frameCount, after.fps);

@@ -9,7 +9,14 @@ import { playhead } from "../state/playhead.ts";
 import { Button } from "../ui/Button.tsx";
 import { addKept, addPatch } from "./patchActions.ts";
 
-const GROUP_NAMES: Readonly<Record<PatchGroup, string>> = { time: "Time", ground: "Ground", correct: "Correct", combine: "Combine", hands: "Hands", deliver: "Deliver" };
+const GROUP_NAMES: Readonly<Record<PatchGroup, string>> = {
+  time: "Time",
+  ground: "Ground",
+  correct: "Correct",
+  combine: "Combine",
+  hands: "Hands",
+  deliver: "Deliver",
+};
 
 const GROUP = "[&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:pt-1 [&_[cmdk-group-heading]]:text-xs [&_[cmdk-group-heading]]:text-ink-soft";
 

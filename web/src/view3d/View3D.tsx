@@ -52,7 +52,8 @@ export default function View3D({ bare }: { bare: boolean }) {
   const volumes = character?.volumes;
   const height = character?.height ?? 0;
   const built = useMemo(() => (volumes ? { parts: bodyParts(volumes), height } : null), [volumes, height]);
-  const otherCharacter = beside?.character ?? null;
+  const sourceBody = useBench((s) => s.sourceBody);
+  const otherCharacter = beside?.character ?? sourceBody?.character ?? null;
   const other = useMemo(
     () => (otherCharacter ? { parts: bodyParts(otherCharacter.volumes), hips: otherCharacter.body.roles.hips ?? 0 } : null),
     [otherCharacter],
@@ -117,8 +118,9 @@ export default function View3D({ bare }: { bare: boolean }) {
   useEffect(() => {
     const s = stage.current;
     if (!s || !opened || !body || !placed.current) return;
-    const worn = (skin: SkinView | null): Worn | null => skin && { skin, ...jointsOf(opened.skeleton, body) };
-    s.setSkins(worn(skins.result), other ? null : worn(skins.source));
+    const worn = (skin: SkinView | null, skeleton: Skeleton, map: BodyMap): Worn | null => skin && { skin, ...jointsOf(skeleton, map) };
+    const before = sourceBody ?? { skeleton: opened.skeleton, character: { body } };
+    s.setSkins(worn(skins.result, opened.skeleton, body), beside ? null : worn(skins.source, before.skeleton, before.character.body));
     s.setLook(skins.look);
   }, [built, other, opened, skins.source, skins.result]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new figure needs telling too

@@ -194,7 +194,9 @@ export class Stage {
         return points;
       };
       const colors = { after: this.color("--ink"), before: this.color("--ink-soft"), now: this.color("--cobalt") };
-      this.trail.set(from, course(views.after), course(views.before), this.frame, colors);
+      // A joint of another body is another joint.
+      const before = this.otherHips === null ? course(views.before) : new Float32Array(0);
+      this.trail.set(from, course(views.after), before, this.frame, colors);
     }
     this.draw();
   }

@@ -1,6 +1,9 @@
 import {
   type Accent,
+  type Acceptance,
   accentsOf,
+  acceptanceOf,
+  type Character,
   type Cycle,
   clipSeconds,
   clocksOf,
@@ -32,6 +35,7 @@ import {
   PatchError,
   type PoseEdit,
   PoseFrame,
+  partOf,
   pasteEdit,
   previewFrame,
   quatAngleFlat,
@@ -67,6 +71,7 @@ import type {
   Problem,
   SeamView,
   SentBeside,
+  SentBodies,
   SettleView,
   SkinView,
 } from "./views.ts";
@@ -87,6 +92,7 @@ export class BenchWorker {
   private evaluator: Evaluator | undefined;
   private last: Evaluation | undefined;
   private sentBase: Motion | undefined;
+  private sentCharacter: Character | undefined;
   private sent: { readonly serial: number; readonly motion: Motion } | null = null;
   private serial = 0;
   /** shared with the page: the number of its newest request, and how much of what is being done is done, in thousandths */
@@ -154,13 +160,15 @@ export class BenchWorker {
     const after = sentView(evaluation.result, this.sent?.serial === known ? this.sent.motion : null);
     const sameBase = evaluation.base === this.sentBase && known !== 0;
     const before = sameBase ? null : sentView(evaluation.base, null);
+    const body = sameBase && this.sentCharacter === evaluation.result.character ? null : bodiesOf(evaluation);
+    this.sentCharacter = evaluation.result.character;
     this.sentBase = evaluation.base;
     this.sent = { serial: ++this.serial, motion: evaluation.result };
     const posed: Posed = {
       serial: this.serial,
       after,
       before,
-      character: sameBase ? null : characterView(evaluation.base),
+      body,
       clocks: clocksOf({ ...evaluation, work }),
       problem,
       notes: evaluation.notes,
@@ -234,7 +242,7 @@ export class BenchWorker {
     const { base, result } = this.evaluated();
     const motion = from === "source" ? base : result;
     const pose = frameAt(motion, from === "source" ? sourceFrame(result, frame) : frame);
-    return from === "rest" ? restPose(pose, motion.character) : takePose(pose, motion.character, joints);
+    return from === "rest" ? restPose(pose, motion.character) : takePose(pose, motion.character, joints && sameParts(result, motion, joints));
   }
 
   /** The edit that brings a frame of the result into a pose. Throws where they share no part. */
@@ -267,7 +275,7 @@ export class BenchWorker {
     const own = (stage: number) => frameOf(momentsBetween(clocks, clocks.warps.length, stage, frame / clocks.fps)[0], clocks.fps);
     const before = frameAt(at === 0 ? evaluation.base : evaluation.stages[at - 1].motion, own(at));
     const after = frameAt(evaluation.stages[at].motion, own(at + 1));
-    const { character } = evaluation.base;
+    const { character } = evaluation.stages[at].motion;
     const joint = (part: PartRef | null) => (part === null ? -1 : (findPart(character, part) ?? -1));
     return holds.map((hold) => {
       if (joint(hold.part) < 0) return { cm: 0, degrees: 0 };
@@ -285,7 +293,8 @@ export class BenchWorker {
     const { base, result } = this.evaluated();
     const { fps } = result.clip;
     return specs.map((spec) => {
-      const source = curveOf(base, spec);
+      const own = curveSpecOn(result, base, spec);
+      const source = own ? curveOf(base, own) : new Float64Array(base.clip.frameCount).fill(Number.NaN);
       return {
         unit: spec.kind === "angle" ? "°" : measureUnit(spec.measure),
         fps,
@@ -345,6 +354,12 @@ export class BenchWorker {
     return motions && patch && this.sources ? seamView(motions.received, patch, this.sources) : null;
   }
 
+  /** How a cast has come out; null where the patch takes no part or the body stays as it is. */
+  casting(patchId: string): Acceptance | null {
+    const motions = this.around(patchId);
+    return motions && motions.received.character !== motions.made.character ? acceptanceOf(motions.received, motions.made) : null;
+  }
+
   /** When each leg lands, and what still differs from the pose at a frame of the result; null where the patch takes no part. */
   settling(patchId: string, frame: number): SettleView | null {
     const motions = this.around(patchId);
@@ -385,6 +400,27 @@ export class BenchWorker {
       started = performance.now();
     }
   }
+}
+
+/** Joints of one motion's body as those of another's, by part; those that it has not are left out. */
+function sameParts(from: Motion, to: Motion, joints: readonly number[]): number[] {
+  if (from.character === to.character) return [...joints];
+  return joints.flatMap((joint) => findPart(to.character, partOf(from.character, joint)) ?? []);
+}
+
+/** A curve of one motion's body on another's; null where it has no such part. */
+function curveSpecOn(from: Motion, to: Motion, spec: CurveSpec): CurveSpec | null {
+  if (spec.kind !== "angle") return spec;
+  const [joint] = sameParts(from, to, [spec.joint]);
+  return joint === undefined ? null : { ...spec, joint };
+}
+
+/** The body of the result, and the source's where a cast has put another in its place. */
+function bodiesOf({ base, result }: Evaluation): SentBodies {
+  return {
+    result: { skeleton: result.character.skeleton, character: characterView(result) },
+    source: base.character === result.character ? null : { skeleton: base.character.skeleton, character: characterView(base) },
+  };
 }
 
 function characterView({ character, points }: Motion): CharacterView {

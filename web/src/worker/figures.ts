@@ -46,7 +46,8 @@ export class FigureMeasurer {
   private moved(before: Motion, after: Motion): number | null {
     const known = this.movedBy.get(after);
     if (known && known.before === before) return known.cm;
-    const cm = poseMovedCm(before, after);
+    // On another body it is another pose altogether.
+    const cm = before.character === after.character ? poseMovedCm(before, after) : null;
     this.movedBy.set(after, { before, cm });
     return cm;
   }

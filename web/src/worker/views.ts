@@ -114,6 +114,18 @@ export interface FirstLook {
   readonly character: CharacterView;
 }
 
+/** A skeleton with what is read of it. */
+export interface BodyView {
+  readonly skeleton: Skeleton;
+  readonly character: CharacterView;
+}
+
+/** Whose bodies are shown: the result's, and the source's where that is another one. */
+export interface SentBodies {
+  readonly result: BodyView;
+  readonly source: BodyView | null;
+}
+
 /** A patch that cannot be applied: the motion stops before it. */
 export interface Problem {
   readonly patchId: string | null;
@@ -127,7 +139,7 @@ export interface Posed {
   /** null while it is what was sent last */
   readonly before: SentView | null;
   /** null while it is what was sent last */
-  readonly character: CharacterView | null;
+  readonly body: SentBodies | null;
   /** which moments of which stage the others show */
   readonly clocks: Clocks;
   readonly problem: Problem | null;

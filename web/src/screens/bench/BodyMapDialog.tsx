@@ -16,13 +16,16 @@ function label(role: Role): string {
 
 /** Which joint is which part: every guess with its reason and confidence, each changeable; the skeleton beside it shows the row under the pointer. */
 export function BodyMapDialog({ open, onClose, onReread }: { open: boolean; onClose: () => void; onReread: () => void }) {
-  const body = useBench((s) => s.body);
+  // Of the source: what it is cast onto has a map of its own.
+  const sourceBody = useBench((s) => s.sourceBody);
+  const resultBody = useBench((s) => s.body);
+  const body = sourceBody?.character.body ?? resultBody;
   const opened = useBench((s) => s.opened);
   const overrides = useBench((s) => s.doc.body);
   const [shown, setShown] = useState<number | null>(null);
   const [adding, setAdding] = useState("");
   const guesses = useMemo(() => [...(body?.guesses ?? [])].sort((a, b) => ROLES.indexOf(a.role) - ROLES.indexOf(b.role)), [body]);
-  const names = opened?.skeleton.names ?? [];
+  const names = (sourceBody ?? opened)?.skeleton.names ?? [];
   const columns = useMemo(
     () => [
       column.accessor((g) => label(g.role), { id: "part", header: "Part" }),

@@ -1,6 +1,7 @@
 import type { Patch } from "@stride/motion";
 import type { ComponentType } from "react";
 import { AmplitudeFields } from "./AmplitudeFields.tsx";
+import { CastFields } from "./CastFields.tsx";
 import { JoinFields } from "./JoinFields.tsx";
 import { LayerFields } from "./LayerFields.tsx";
 import { LivePlantField } from "./LivePlantField.tsx";
@@ -23,4 +24,5 @@ export const PANELS: Readonly<Record<string, ComponentType<{ readonly patch: Pat
   mix: MixFields,
   join: JoinFields,
   settle: SettleFields,
+  cast: CastFields,
 };

@@ -1,0 +1,99 @@
+import type { Patch } from "@stride/motion";
+import { roleLabel } from "@stride/motion";
+import type { ClipRow } from "@stride/server";
+import { useQuery } from "@tanstack/react-query";
+import clsx from "clsx";
+import { fetchCharacters } from "../../api/client.ts";
+import { change, useBench, withPatch } from "../../state/bench.ts";
+import { useAsked } from "../../state/useAsked.ts";
+import { ClipPicture } from "../../timedesk/ClipPicture.tsx";
+import { showFigure } from "../../ui/figures.ts";
+
+/** Parts whose deviation is listed. */
+const LISTED = 5;
+/** Below this a part counts as turned like its partner, degrees. */
+const LIKE = 0.5;
+
+/** Which character the motion goes onto, and how it has come out there. */
+export function CastFields({ patch }: { patch: Patch }) {
+  const characters = useQuery({ queryKey: ["characters"], queryFn: fetchCharacters });
+  const onto = patch.settings.onto as { readonly sha256: string } | null | undefined;
+  const choose = (row: ClipRow) =>
+    change(`Character of ${patch.name}`, (d) => withPatch(d, patch.id, { settings: { ...patch.settings, onto: { name: row.fileName, sha256: row.sha256 } } }));
+  return (
+    <div className="border-t border-line py-2">
+      <fieldset>
+        <legend className="pb-1">Onto</legend>
+        <div className="flex flex-col gap-1.5">
+          {characters.data?.map((row) => (
+            <label
+              key={row.id}
+              className={clsx(
+                "flex cursor-pointer items-center gap-2 rounded-sm border bg-paper pr-2 has-focus-visible:outline-2 has-focus-visible:outline-cobalt",
+                onto?.sha256 === row.sha256 ? "border-cobalt bg-cobalt-wash" : "border-line hover:border-ink-soft",
+              )}
+            >
+              <input type="radio" name={`onto-${patch.id}`} className="sr-only" checked={onto?.sha256 === row.sha256} onChange={() => choose(row)} />
+              <span className="h-13 w-20 shrink-0 overflow-hidden">
+                <ClipPicture clip={row} height={52} />
+              </span>
+              <span className="min-w-0">
+                <span className="block truncate font-semibold">{row.name}</span>
+                <span className="figure block truncate text-xs text-ink-soft">
+                  {row.summary.height ? `${row.summary.height.toFixed(2)} m, ` : ""}
+                  {row.summary.joints} joints
+                </span>
+              </span>
+            </label>
+          ))}
+        </div>
+        {characters.data?.length === 0 && <p className="text-ink-soft">No character is there yet. Drop a .glb body without motion into the library.</p>}
+      </fieldset>
+      {onto && <Outcome patch={patch} />}
+    </div>
+  );
+}
+
+function Outcome({ patch }: { patch: Patch }) {
+  const made = useAsked((w) => w.casting(patch.id), patch.id);
+  const stage = useBench((s) => s.figures?.stages[patch.id]);
+  if (!made) return null;
+  const off = made.angles.filter((a) => a.worstDegrees > LIKE).slice(0, LISTED);
+  return (
+    <table className="mt-3 w-full text-xs" aria-label="How it came out">
+      <tbody>
+        <Row name="Legs, arms against before">
+          {made.legScale.toFixed(2)} ×, {made.armScale.toFixed(2)} ×
+        </Row>
+        {stage && (
+          <Row name="Contacts slide at most" good={stage.after.slideWorstCm <= 0.2 * made.legScale}>
+            {showFigure(stage.after.slideWorstCm, "cm")}
+          </Row>
+        )}
+        {made.hands && (
+          <Row
+            name={`Hands at their nearest, f ${made.hands.frame}`}
+            good={Math.abs(made.hands.isCm - made.hands.wantedCm) <= Math.max(1, 0.2 * made.hands.wantedCm)}
+          >
+            {showFigure(made.hands.isCm, "cm")} (in proportion {showFigure(made.hands.wantedCm, "cm")})
+          </Row>
+        )}
+        {off.length === 0 && <Row name="Every part turned like its partner">within {LIKE}°</Row>}
+        {off.map((a) => (
+          <Row key={a.role} name={`${roleLabel(a.role)}, off in the mean / at most`}>
+            {showFigure(a.meanDegrees, "°")} / {showFigure(a.worstDegrees, "°")}
+          </Row>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Row({ name, good, children }: { name: string; good?: boolean; children: React.ReactNode }) {
+  return (
+    <tr className="border-t border-line/70">
+      <td className="py-1 pr-2">{name}</td>
+      <td className={clsx("figure py-1 text-right whitespace-nowrap", good === true && "text-moss-ink", good === false && "text-coral-ink")}>{children}</td>
+    </tr>
+  );
+}
