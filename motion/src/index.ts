@@ -1,5 +1,6 @@
 export { type Acceptance, acceptanceOf } from "./cast/acceptance.ts";
-export { type Baked, bakedOnto, characterIn } from "./cast/bake.ts";
+export { type Baked, bakedOnto } from "./cast/bake.ts";
+export { characterIn } from "./cast/characterIn.ts";
 export { carriedOnto } from "./cast/onto.ts";
 export { type BodyGuess, type BodyMap, mapBody } from "./character/bodyMap.ts";
 export type { Character } from "./character/character.ts";
@@ -9,6 +10,7 @@ export { allParts, findPart, type PartRef, type Parts, partFromKey, partInWords,
 export type { Rig } from "./character/rig.ts";
 export { FINGERS, ROLES, type Role, roleLabel, type Side } from "./character/roles.ts";
 export { type Skin, type SkinMaterial, type SkinPart, skinnedVertices } from "./character/skin.ts";
+export { hanimNames, vrmName } from "./character/vocabularies.ts";
 export type { Volume } from "./character/volumes.ts";
 export { wornJoints } from "./character/worn.ts";
 export type { FindingKind } from "./checkup/findingKinds.ts";

@@ -137,14 +137,16 @@ function chronoPicture(motion: Motion, spans: readonly { point: string; start: n
   const travel = Math.hypot(dx, dz);
   // Seen across the travel; a body that stays is spread out, seen from its side.
   const moves = travel > 1.2;
-  const [ux, uz] = moves ? [dx / travel, dz / travel] : [0, 1];
+  // A body without motion stands alone: a person seen from the front, an animal from its side.
+  const still = last === 0;
+  const [ux, uz] = moves ? [dx / travel, dz / travel] : still && body.plan === "biped" ? [-1, 0] : [0, 1];
   // On a slope the line is drawn where the ground is lowest, so that nothing goes under it.
   const under = (frame: number) => {
     const [x, , z] = place(frame, hips);
     return groundHeight(motion.ground, x, z);
   };
   const floor = Math.min(under(0), under(last));
-  const step = moves ? 0 : 0.62 / 4;
+  const step = moves || still ? 0 : 0.62 / 4;
   const frames = Array.from({ length: POSES }, (_, i) => Math.round((i * last) / (POSES - 1)));
   const project = (frame: number, joint: number, shift: number): [number, number] => {
     const [x, y, z] = place(frame, joint);

@@ -12,6 +12,7 @@ import { Lost } from "./ui/Lost.tsx";
 import { Waiting } from "./ui/Waiting.tsx";
 
 const Bench = lazy(() => import("./screens/bench/Bench.tsx"));
+const Characters = lazy(() => import("./screens/characters/Characters.tsx"));
 const Checkup = lazy(() => import("./screens/checkup/Checkup.tsx"));
 
 const router = createBrowserRouter([
@@ -34,6 +35,15 @@ const router = createBrowserRouter([
     ),
     errorElement: <Lost />,
   },
+  ...["/characters", "/characters/:id"].map((path) => ({
+    path,
+    element: (
+      <Suspense fallback={<Waiting label="Opening the characters" />}>
+        <Characters />
+      </Suspense>
+    ),
+    errorElement: <Lost />,
+  })),
   { path: "*", element: <Lost /> },
 ]);
 

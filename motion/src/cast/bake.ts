@@ -1,11 +1,10 @@
+import type { BodyOverrides } from "../character/bodyMap.ts";
+import { characterOf } from "../character/character.ts";
 import type { PartRef } from "../character/parts.ts";
 import { type Clip, ClipDraft, readPosition } from "../clip/clip.ts";
 import { floored, held } from "../combine/other.ts";
-import { emptyWork } from "../documents/work.ts";
-import { Evaluator } from "../evaluate.ts";
 import type { Motion } from "../motion.ts";
 import { PLANT_DEFAULTS, type PlantSettings } from "../plants/settings.ts";
-import { oneSource, type Source } from "../sources.ts";
 import { handsKept } from "./hands.ts";
 import { carriedOnto } from "./onto.ts";
 
@@ -17,12 +16,6 @@ export interface Baked {
   readonly motion: Motion;
   /** parts of the other body that move and have no partner on this one */
   readonly without: readonly PartRef[];
-}
-
-/** The character that a file holds: its body with the place of its hips free to move, on one pose of it. */
-export function characterIn({ skeleton, clip }: Source): Motion {
-  const { character } = new Evaluator(oneSource(skeleton, clip)).evaluate(emptyWork()).base;
-  return new Evaluator(oneSource(skeleton, withMover(clip, skeleton.offsets, character.rig.hips))).evaluate(emptyWork()).base;
 }
 
 /** How a performance is cast. */
@@ -47,11 +40,20 @@ export function bakedOnto(result: Motion, like: Motion, pause: () => void = () =
 
 const bodies = new WeakMap<Motion, Motion>();
 
-/** The body of a motion as one to cast onto: read once for it. */
+/** The body of a motion as one to cast onto: the place of its hips free to move. Read once for it. */
 export function bodyOf(other: Motion): Motion {
-  const known = bodies.get(other) ?? characterIn({ skeleton: other.character.skeleton, clip: other.clip });
-  bodies.set(other, known);
-  return known;
+  const known = bodies.get(other);
+  if (known) return known;
+  const { skeleton, rig } = other.character;
+  const clip = withMover(other.clip, skeleton.offsets, rig.hips);
+  const body = clip === other.clip ? other : { ...other, clip, character: characterOf(skeleton, clip, saidAs(other.character)) };
+  bodies.set(other, body);
+  return body;
+}
+
+/** The map of a body as corrections, so that reading it anew comes to the same. */
+function saidAs({ skeleton, body }: Motion["character"]): BodyOverrides {
+  return Object.fromEntries(Object.entries(body.roles).map(([role, joint]) => [role, skeleton.names[joint]]));
 }
 
 /** The same clip with a position track on a joint: where it is at rest, unless it has one. A character without motion keeps its hips in place, a performance moves them. */

@@ -3,6 +3,7 @@ import { ancestry, type Skeleton } from "../skeleton/skeleton.ts";
 import { findLimbPairs, isBelow, type LimbPair, longestChain, readTopology, says, sideOf, splitLimb, type Topology } from "./limbPairs.ts";
 import { FINGERS, NECK_ROLES, type Role, SIDES, type Side, SPINE_ROLES, TAIL } from "./roles.ts";
 import { meanDirection, type StanceSamples, sampleStances } from "./stance.ts";
+import { hanimRoles } from "./vocabularies.ts";
 
 export interface BodyGuess {
   readonly role: Role;
@@ -50,6 +51,12 @@ export function mapBody(skeleton: Skeleton, clip: Clip, overrides: BodyOverrides
     if (arms) putLimbs(topology, skeleton, samples, arms, "arm", facing, up, put);
     putTrunk(topology, skeleton, legs, arms, put);
     if (plan === "biped") putFingers(topology, skeleton, guesses, put);
+  }
+  const hanim = skeleton.said ? null : hanimRoles(skeleton.names);
+  const said = skeleton.said ?? (hanim && { by: "H-Anim's names", roles: hanim });
+  for (const [role, joint] of Object.entries(said?.roles ?? {}) as [Role, number][]) {
+    guesses.delete(role);
+    put(role, joint, 1, `the file says so, in ${said?.by}`);
   }
   for (const [role, name] of Object.entries(overrides) as [Role, string | null][]) {
     guesses.delete(role);

@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { bakedOnto, bodyOf } from "../cast/bake.ts";
-import { partInWords } from "../character/parts.ts";
+import { type PartRef, partInWords } from "../character/parts.ts";
+import { FINGERS } from "../character/roles.ts";
 import { sourceRefSchema } from "../sources.ts";
 import { definePatch } from "./kind.ts";
 
@@ -13,7 +14,7 @@ const schema = z.strictObject({
 export type CastSettings = z.infer<typeof schema>;
 
 /** Parts without a partner that are named before the rest are counted. */
-const NAMED = 8;
+const NAMED = 6;
 
 export const castPatch = definePatch<CastSettings>({
   kind: "cast",
@@ -37,14 +38,16 @@ export const castPatch = definePatch<CastSettings>({
       context.note("onto", "no character to cast onto has been chosen yet");
       return motion;
     }
-    const { motion: cast, without } = bakedOnto(motion, bodyOf(context.other(onto, "onto", true)), context.pause, { hands });
-    if (without.length > 0) {
-      const names = without
-        .slice(0, NAMED)
-        .map((part) => partInWords(part))
-        .join(", ");
-      context.note("onto", `what has no partner on this body stays behind: ${names}${without.length > NAMED ? ` and ${without.length - NAMED} more` : ""}`);
-    }
+    const { motion: cast, without } = bakedOnto(motion, bodyOf(context.other(onto, "onto")), context.pause, { hands });
+    if (without.length > 0) context.note("onto", `what has no partner on this body stays behind: ${inWords(without)}`);
     return cast;
   },
 });
+
+/** Parts in words, the joints of a finger as one, and all fingers of a body as fingers. */
+function inWords(parts: readonly PartRef[]): string {
+  const fingers = parts.filter((part) => "role" in part && FINGERS.some((finger) => part.role.includes(finger)));
+  const others = [...new Set(parts.filter((part) => !fingers.includes(part)).map((part) => partInWords(part)))];
+  const names = [...(fingers.length > 0 ? ["the fingers"] : []), ...others];
+  return `${names.slice(0, NAMED).join(", ")}${names.length > NAMED ? ` and ${names.length - NAMED} more` : ""}`;
+}

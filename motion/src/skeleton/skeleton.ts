@@ -1,3 +1,4 @@
+import type { Role } from "../character/roles.ts";
 import { multiplyQuatFlat, rotateVecFlat } from "../math/quat.ts";
 
 /**
@@ -13,6 +14,8 @@ export interface Skeleton {
   /** [joint][4], local to the parent; all identities where the format knows no other (BVH) */
   readonly restRotations: Float64Array;
   readonly tips: readonly { readonly joint: number; readonly offset: readonly [number, number, number] }[];
+  /** which joint is which part, where the file says so itself, and in whose words */
+  readonly said?: { readonly by: string; readonly roles: Readonly<Partial<Record<Role, number>>> };
 }
 
 /** Rest rotations of a skeleton whose zero pose is its rest pose. */

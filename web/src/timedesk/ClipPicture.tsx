@@ -25,5 +25,8 @@ export function ClipPicture({
     return () => window.clearTimeout(timer);
   }, [stays]);
   const picture = useClipPicture(stays ? clip : null);
-  return <Chronophotograph picture={picture} seconds={clip.summary.frames / clip.summary.fps} playing={playing} height={height} />;
+  // A body without motion has one pose.
+  return (
+    <Chronophotograph picture={picture} seconds={clip.summary.frames / clip.summary.fps} playing={playing} height={height} alone={clip.summary.frames === 1} />
+  );
 }

@@ -8,10 +8,12 @@ interface ChronophotographProps {
   readonly seconds: number;
   readonly playing: boolean;
   readonly height: number;
+  /** one pose alone, rather than its course */
+  readonly alone?: boolean;
 }
 
 /** A clip's picture: silhouettes along its travel with the footprints under them. While `playing`, one of them moves. What is not there yet takes its room already. */
-export function Chronophotograph({ picture, seconds, playing, height }: ChronophotographProps) {
+export function Chronophotograph({ picture, seconds, playing, height, alone = false }: ChronophotographProps) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [night] = useNight();
   // biome-ignore lint/correctness/useExhaustiveDependencies: the colours that are read are the theme's
@@ -21,7 +23,7 @@ export function Chronophotograph({ picture, seconds, playing, height }: Chronoph
     const context = element.getContext("2d");
     if (!context) return;
     const colours = coloursOf(element);
-    let pose: number | null = null;
+    let pose: number | null = alone ? 0 : null;
     let width = 0;
     const draw = () => {
       const pixels = window.devicePixelRatio;
@@ -52,7 +54,7 @@ export function Chronophotograph({ picture, seconds, playing, height }: Chronoph
       observer.disconnect();
       cancelAnimationFrame(request);
     };
-  }, [picture, playing, seconds, height, night]);
+  }, [picture, playing, seconds, height, night, alone]);
   return (
     <span aria-hidden="true" className="pointer-events-none block w-full" style={{ height }}>
       <canvas ref={canvas} className="block size-full" />

@@ -11,6 +11,7 @@ import { useFollow } from "../ui/useFollow.ts";
 import type { Footprint, MotionView, SkinView } from "../worker/views.ts";
 import { BesideBar } from "./BesideBar.tsx";
 import { bodyParts } from "./figure.ts";
+import { jointsOf } from "./jointSides.ts";
 import { PoseBar } from "./PoseBar.tsx";
 import { followDot, usePoseHandles } from "./poseHandles.ts";
 import { Stage, type Worn } from "./stage.ts";
@@ -248,16 +249,6 @@ export default function View3D({ bare }: { bare: boolean }) {
       </label>
     </div>
   );
-}
-
-/** Side and parent of every joint of a body. */
-function jointsOf({ parents, names }: Skeleton, { roles }: BodyMap): Pick<Worn, "sides" | "parents"> {
-  const sides: ("left" | "right" | null)[] = names.map(() => null);
-  for (const [role, joint] of Object.entries(roles)) sides[joint] = role.startsWith("left") ? "left" : role.startsWith("right") ? "right" : null;
-  // What no role names is on the side of what it hangs on.
-  const named = new Set(Object.values(roles));
-  for (let j = 0; j < names.length; j++) if (!named.has(j) && parents[j] >= 0) sides[j] = sides[parents[j]];
-  return { sides, parents };
 }
 
 /** Where a footprint lies in the world. */

@@ -8,6 +8,7 @@ import { type GltfContainer, openGltf } from "./container.ts";
 import type { GltfAnimation } from "./document.ts";
 import { readTracks, type Track, TrackReader } from "./samplers.ts";
 import { type JointTree, jointTree } from "./tree.ts";
+import { vrmRolesOf } from "./vrm.ts";
 
 /** How a glTF file said things, kept so that a motion can be written back into it. */
 export interface GltfLayout {
@@ -68,7 +69,8 @@ export function readGltf(bytes: FileBytes, options: ReadOptions = {}): GltfFile 
     );
   const name = fileName.replace(/^.*[\\/]/, "").replace(/\.(glb|gltf)$/i, "");
   const raw = sampled(tree, tracks, name, options.fps, fileName);
-  const skeleton = skeletonOf(tree);
+  const roles = vrmRolesOf(container.json, tree);
+  const skeleton: Skeleton = { ...skeletonOf(tree), ...(roles && { said: { by: "VRM's words", roles } }) };
   const unitScale = options.unitScale ?? likelyScale(skeleton, raw, warnings);
   return {
     skeleton: scaledSkeleton(skeleton, unitScale),

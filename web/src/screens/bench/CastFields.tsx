@@ -24,24 +24,23 @@ export function CastFields({ patch }: { patch: Patch }) {
     <div className="border-t border-line py-2">
       <fieldset>
         <legend className="pb-1">Onto</legend>
-        <div className="flex flex-col gap-1.5">
+        <div className="grid grid-cols-3 gap-1.5">
           {characters.data?.map((row) => (
             <label
               key={row.id}
               className={clsx(
-                "flex cursor-pointer items-center gap-2 rounded-sm border bg-paper pr-2 has-focus-visible:outline-2 has-focus-visible:outline-cobalt",
+                "flex min-w-0 cursor-pointer flex-col rounded-sm border bg-paper pb-1 has-focus-visible:outline-2 has-focus-visible:outline-cobalt",
                 onto?.sha256 === row.sha256 ? "border-cobalt bg-cobalt-wash" : "border-line hover:border-ink-soft",
               )}
             >
               <input type="radio" name={`onto-${patch.id}`} className="sr-only" checked={onto?.sha256 === row.sha256} onChange={() => choose(row)} />
-              <span className="h-13 w-20 shrink-0 overflow-hidden">
-                <ClipPicture clip={row} height={52} />
+              <span className="block h-16 overflow-hidden">
+                <ClipPicture clip={row} height={64} />
               </span>
-              <span className="min-w-0">
+              <span className="min-w-0 px-1.5">
                 <span className="block truncate font-semibold">{row.name}</span>
                 <span className="figure block truncate text-xs text-ink-soft">
-                  {row.summary.height ? `${row.summary.height.toFixed(2)} m, ` : ""}
-                  {row.summary.joints} joints
+                  {row.summary.height ? `${row.summary.height.toFixed(2)} m` : `${row.summary.joints} joints`}
                 </span>
               </span>
             </label>

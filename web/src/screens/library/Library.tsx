@@ -10,6 +10,7 @@ import { toast } from "sonner";
 import { type ClipAsk, duplicateClip, fetchFacets, fetchUnreadableWorks, openWork } from "../../api/client.ts";
 import { Button, IconButton } from "../../ui/Button.tsx";
 import { Mark } from "../../ui/Mark.tsx";
+import { ScreenLinks } from "../../ui/ScreenLinks.tsx";
 import { useNight } from "../../ui/useNight.ts";
 import { VirtualList } from "../../ui/VirtualList.tsx";
 import { CardRow } from "./CardRow.tsx";
@@ -148,7 +149,8 @@ export function Library() {
     >
       <header className="flex h-11 shrink-0 items-center gap-5 border-b border-line bg-sheet px-4">
         <Mark />
-        <h1 className="font-semibold underline decoration-2 underline-offset-14">Library</h1>
+        <h1 className="sr-only">Library</h1>
+        <ScreenLinks here="library" />
         <span className="flex-1" />
         <span className="text-ink-soft">drop {READ_ENDINGS.join(", ")} files anywhere</span>
         <IconButton label={night ? "Day colours" : "Night colours"} onClick={() => setNight(!night)}>
