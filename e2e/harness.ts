@@ -80,9 +80,17 @@ export async function startBrowser({ draws = true } = {}): Promise<Browser> {
 /** Refusals that a test asks for, and what the view says where a browser was started without 3D. */
 const EXPECTED = /status of (4\d\d|5\d\d)|WebGL context could not be created. Reason: +disabled by|Error creating WebGL context/;
 
-export async function newPage(browser: Browser, size = { width: 1280, height: 800 }): Promise<{ page: Page; context: BrowserContext; errors: string[] }> {
+export async function newPage(
+  browser: Browser,
+  size = { width: 1280, height: 800 },
+  look: "figure" | "skin" | "bones" = "figure",
+): Promise<{ page: Page; context: BrowserContext; errors: string[] }> {
   const context = await browser.newContext({ viewport: size, acceptDownloads: true, reducedMotion: "reduce" });
   const page = await context.newPage();
+  // The lay figure is drawn much quicker by software than a skin; who looks at skins says so.
+  await page.addInitScript((look) => {
+    if (!localStorage.getItem("stride-look")) localStorage.setItem("stride-look", look);
+  }, look);
   const errors: string[] = [];
   page.on("pageerror", (error) => errors.push(error.stack ?? error.message));
   page.on("console", (message) => {

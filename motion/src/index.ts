@@ -40,7 +40,11 @@ export { degreesWithin, thinSamples } from "./curves/thin.ts";
 export { bestCycle, type Cycle, type CycleMap, cycleBetween, cycleMap, findCycles, strideSeconds } from "./cycles/find.ts";
 export { DocumentError } from "./documents/errors.ts";
 export { namedByBody } from "./documents/namedParts.ts";
-export { makePatch, type Patch } from "./documents/patch.ts";
+export {
+  activePatches,
+  makePatch,
+  type Patch,
+} from "./documents/patch.ts";
 export { checkRecipe, checkWork, type DocumentContext, problemOf, readRecipe, readWork } from "./documents/read.ts";
 export { checkShape } from "./documents/shape.ts";
 export { movedPatch } from "./documents/times.ts";

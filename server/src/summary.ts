@@ -139,7 +139,7 @@ function chronoPicture(motion: Motion, spans: readonly { point: string; start: n
   const moves = travel > 1.2;
   // A body without motion stands alone: a person seen from the front, an animal from its side.
   const still = last === 0;
-  const [ux, uz] = moves ? [dx / travel, dz / travel] : still && body.plan === "biped" ? [-1, 0] : [0, 1];
+  const [ux, uz] = moves ? [dx / travel, dz / travel] : still && body.plan === "biped" ? [1, 0] : [0, 1];
   // On a slope the line is drawn where the ground is lowest, so that nothing goes under it.
   const under = (frame: number) => {
     const [x, , z] = place(frame, hips);

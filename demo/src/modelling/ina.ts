@@ -98,10 +98,11 @@ function bootStrokes(): Stroke[] {
   return pair([
     add(cone(moved(ankle, 0, 0.19, -0.004), 0.068, moved(ankle, 0, 0.02, 0), 0.05)),
     add(ring(moved(ankle, 0, 0.195, -0.004), "y", 0.06, 0.014), 0.008),
-    add(cone(moved(ankle, 0, -0.012, -0.024), 0.046, moved(ball, 0, 0.014, -0.02), 0.042), 0.03),
-    add(cone(moved(ball, 0, 0.012, -0.02), 0.042, moved(ball, 0, 0.008, 0.038), 0.034), 0.02),
+    add(cone(moved(ankle, 0, -0.012, -0.024), 0.046, moved(ball, 0, 0.022, -0.02), 0.042), 0.03),
+    add(cone(moved(ball, 0, 0.022, -0.02), 0.042, moved(ball, 0, 0.018, 0.04), 0.033), 0.02),
     add(block(moved(ankle, 0, -0.052, 0.064), [0.046, 0.016, 0.13], 0.013), 0.008),
     add(block(moved(ankle, 0, -0.05, -0.036), [0.042, 0.017, 0.032], 0.01), 0.006),
+    cut(block(moved(ankle, 0, -0.167, 0.06), [0.2, 0.1, 0.3], 0.001), 0.003),
   ]);
 }
 

@@ -7,6 +7,7 @@ import type { Motion } from "../motion.ts";
 import { PLANT_DEFAULTS, type PlantSettings } from "../plants/settings.ts";
 import { handsKept } from "./hands.ts";
 import { carriedOnto } from "./onto.ts";
+import { provenPoints, standingPoints } from "./standingPoints.ts";
 
 /** How contacts are held on the new soles: nothing is smoothed that the performance has. */
 const SOLES: PlantSettings = { ...PLANT_DEFAULTS, steadyLegs: 0 };
@@ -30,7 +31,8 @@ export interface CastOptions {
  */
 export function bakedOnto(result: Motion, like: Motion, pause: () => void = () => {}, { hands }: CastOptions = { hands: true }): Baked {
   // At the performance's own rate, whatever the character's file has.
-  const { motion: carried, without } = carriedOnto(result, { ...floored(like), clip: { ...floored(like).clip, fps: result.clip.fps } });
+  const level = floored(like);
+  const { motion: carried, without } = carriedOnto(result, { ...level, points: provenPoints(level, result), clip: { ...level.clip, fps: result.clip.fps } });
   if (carried.clip === result.clip) return { motion: carried, without };
   pause();
   const motion = hands ? handsKept(carried, result) : carried;
@@ -46,7 +48,8 @@ export function bodyOf(other: Motion): Motion {
   if (known) return known;
   const { skeleton, rig } = other.character;
   const clip = withMover(other.clip, skeleton.offsets, rig.hips);
-  const body = clip === other.clip ? other : { ...other, clip, character: characterOf(skeleton, clip, saidAs(other.character)) };
+  const free = clip === other.clip ? other : { ...other, clip, character: characterOf(skeleton, clip, saidAs(other.character)) };
+  const body = clip.frameCount === 1 ? { ...free, points: standingPoints(free) } : free;
   bodies.set(other, body);
   return body;
 }

@@ -1,4 +1,4 @@
-import { emptyWork } from "@stride/motion";
+import { emptyWork, WRITE_ENDINGS } from "@stride/motion";
 import { Hono } from "hono";
 import { z } from "zod";
 import type { CopyResult, SwapResult } from "../changes.ts";
@@ -10,7 +10,13 @@ const id = z.string().max(100);
 const document = z.record(z.string(), z.unknown());
 // The document itself is checked where it is saved, against its clip.
 const saveSchema = z.strictObject({ base: z.int().min(1), name: title, document, note: z.string().max(200) });
-const exportSchema = z.strictObject({ start: z.int().min(0), end: z.int().min(0), fps: z.number().min(1).max(1000), name: title });
+const exportSchema = z.strictObject({
+  start: z.int().min(0),
+  end: z.int().min(0),
+  fps: z.number().min(1).max(1000),
+  name: title,
+  ending: z.enum(WRITE_ENDINGS as [string, ...string[]]).optional(),
+});
 const startSchema = z.strictObject({ clipId: id, name: title });
 /** All works, or those alone that this version cannot read. */
 const listSchema = z.object({ unreadable: z.enum(["yes"]).optional() });

@@ -1,4 +1,4 @@
-import { formatToWrite, WRITE_ENDINGS } from "@stride/motion";
+import { activePatches, formatToWrite, type SourceRef, type Work, WRITE_ENDINGS } from "@stride/motion";
 import { useForm } from "react-hook-form";
 import { toast } from "sonner";
 import { exportWork, resultFile } from "../../api/client.ts";
@@ -14,10 +14,14 @@ interface ExportForm {
   start: number;
   end: number;
   fps: number;
+  ending: string;
   note: boolean;
 }
 
-/** Writes the result as a BVH file and a note of what was measured beside it. */
+/** What kinds of files are called. */
+const KINDS: Readonly<Record<string, string>> = { ".bvh": "BVH", ".glb": "GLB (glTF, binary)", ".gltf": "glTF (text)", ".csv": "CSV (a table of joints)" };
+
+/** Writes the result as a file and a note of what was measured beside it. */
 export function ExportDialog({ open, onClose, session }: { open: boolean; onClose: () => void; session: Session }) {
   const work = useBench((s) => s.row);
   const clip = useBench((s) => s.clip);
@@ -26,10 +30,14 @@ export function ExportDialog({ open, onClose, session }: { open: boolean; onClos
   const last = useBench((s) => (s.after?.frameCount ?? 1) - 1);
   const fps = useBench((s) => s.opened?.fps ?? 30);
   const joints = useBench((s) => s.after?.jointCount ?? 0);
-  // As the clip came, where that can be written.
-  const ending = formatToWrite(clip?.fileName ?? "")?.endings[0] ?? WRITE_ENDINGS[0];
-  const form = useForm<ExportForm>({ values: { template: "{work}", start: playhead.range?.[0] ?? 0, end: playhead.range?.[1] ?? last, fps, note: true } });
+  // As the clip came, or the body that it is cast onto, where that can be written.
+  const cast = useBench((s) => castOnto(s.doc));
+  const usual = formatToWrite(cast?.name ?? clip?.fileName ?? "")?.endings[0] ?? WRITE_ENDINGS[0];
+  const form = useForm<ExportForm>({
+    values: { template: "{work}", start: playhead.range?.[0] ?? 0, end: playhead.range?.[1] ?? last, fps, ending: "", note: true },
+  });
   const values = form.watch();
+  const ending = values.ending || usual;
   const stem = fillTemplate(values.template, { work: name, clip: clip?.name ?? "", rev: String(revision), date: new Date().toISOString().slice(0, 10) });
   const frames = Math.floor(((values.end - values.start) / fps) * values.fps + 1e-6) + 1;
   const valid = values.start >= 0 && values.end <= last && values.start <= values.end && values.fps > 0;
@@ -37,7 +45,7 @@ export function ExportDialog({ open, onClose, session }: { open: boolean; onClos
     if (!work) return;
     try {
       await session.save();
-      const result = await exportWork(work.id, { start: chosen.start, end: chosen.end, fps: chosen.fps, name: stem });
+      const result = await exportWork(work.id, { start: chosen.start, end: chosen.end, fps: chosen.fps, name: stem, ending });
       download(resultFile(result, stem));
       if (chosen.note) download(new File([JSON.stringify(result.note, null, 2)], `${stem}.result.json`, { type: "application/json" }));
       toast.success(
@@ -51,7 +59,16 @@ export function ExportDialog({ open, onClose, session }: { open: boolean; onClos
   const number = { valueAsNumber: true } as const;
   const field = "figure h-7.5 w-24 rounded-sm border border-line bg-sheet px-2";
   return (
-    <Dialog open={open} onClose={onClose} title="Export" description="A new file beside the source, with the skeleton, units and channels that it came with.">
+    <Dialog
+      open={open}
+      onClose={onClose}
+      title="Export"
+      description={
+        cast
+          ? `A new file: ${cast.name} with this motion, its mesh, materials and other animations as they are.`
+          : "A new file beside the source, with the skeleton, units and channels that it came with."
+      }
+    >
       <form onSubmit={(event) => void write(event)} className="grid grid-cols-[8rem_1fr] items-center gap-x-3 gap-y-2.5">
         <label htmlFor="template">Name</label>
         <div>
@@ -72,6 +89,15 @@ export function ExportDialog({ open, onClose, session }: { open: boolean; onClos
             </Button>
           ))}
         </div>
+        <label htmlFor="ending">File</label>
+        <select id="ending" className={`${field} w-56!`} {...form.register("ending")}>
+          <option value="">{`${KINDS[usual] ?? usual}, as ${cast ? "the character" : "the clip"} came`}</option>
+          {WRITE_ENDINGS.filter((kind) => kind !== usual).map((kind) => (
+            <option key={kind} value={kind}>
+              {KINDS[kind] ?? kind}
+            </option>
+          ))}
+        </select>
         <span>Beside it</span>
         <label className="flex items-center gap-2">
           <input type="checkbox" className="accent-[var(--ink)]" {...form.register("note")} /> a note of the measured results (JSON)
@@ -100,6 +126,12 @@ export function ExportDialog({ open, onClose, session }: { open: boolean; onClos
       </form>
     </Dialog>
   );
+}
+
+/** The body that a work is cast onto at last; null where it stays on its own. */
+function castOnto(doc: Work): SourceRef | null {
+  const cast = activePatches(doc.patches).findLast((patch) => patch.kind === "cast" && patch.settings.onto);
+  return (cast?.settings.onto as SourceRef | undefined) ?? null;
 }
 
 function download(file: File): void {

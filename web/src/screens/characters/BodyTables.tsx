@@ -20,16 +20,25 @@ export function MapTable({ body, picked, onPick }: TableProps) {
   const { names } = body.skeleton;
   const shown = useRef<HTMLTableRowElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the row that is pointed out changes with what is picked
-  useEffect(() => shown.current?.scrollIntoView({ block: "nearest" }), [picked]);
+  useEffect(() => {
+    void shown.current?.scrollIntoView({ block: "nearest" });
+  }, [picked]);
   const placed = new Set(guesses.map((g) => g.joint));
   const spare = names.filter((_, joint) => !placed.has(joint));
   return (
     <>
-      <table className="w-full">
+      <table className="w-full table-fixed">
         <thead>
           <tr>
-            {["Part", "Joint", "Sure", "VRM", "H-Anim"].map((head) => (
-              <th key={head} className={HEAD}>
+            {(
+              [
+                ["Part", "w-[38%]"],
+                ["Joint", "w-[22%]"],
+                ["Sure", "w-[11%]"],
+                ["In VRM and H-Anim", ""],
+              ] as const
+            ).map(([head, width]) => (
+              <th key={head} className={clsx(HEAD, width)}>
                 {head}
               </th>
             ))}
@@ -56,8 +65,15 @@ export function MapTable({ body, picked, onPick }: TableProps) {
                 <td className={clsx(CELL, "figure whitespace-nowrap", confidence < 0.7 ? "text-coral-ink" : "text-moss-ink")}>
                   {Math.round(confidence * 100)} %
                 </td>
-                <td className={clsx(CELL, "figure text-xs break-words")}>{(plan === "biped" && vrmName(role, roles)) || "–"}</td>
-                <td className={clsx(CELL, "figure text-xs break-words")}>{(plan === "biped" && hanimNames(role)[0]) || "–"}</td>
+                <td className={clsx(CELL, "figure text-xs break-words")}>
+                  {plan === "biped"
+                    ? [vrmName(role, roles), hanimNames(role)[0]].filter(Boolean).map((name) => (
+                        <span key={name} className="block">
+                          {name}
+                        </span>
+                      ))
+                    : "–"}
+                </td>
               </tr>
             ))}
         </tbody>
@@ -105,11 +121,11 @@ export function ProportionTable({ body }: { body: OpenedBody }) {
                     <span className="absolute inset-y-0 left-0 bg-ink-soft" style={{ width: `${(100 * share) / scale}%` }} />
                     {usual !== null && <span className="absolute -inset-y-0.5 w-0.5 bg-coral" style={{ left: `${(100 * usual) / scale}%` }} />}
                   </span>
-                  <span className="figure w-12 text-right">{showFigure(100 * share, "%")}</span>
+                  <span className="figure w-12 text-right">{`${(100 * share).toFixed(1)} %`}</span>
                 </span>
               )}
             </td>
-            <td className={clsx(CELL, "figure")}>{usual === null ? "–" : showFigure(100 * usual, "%")}</td>
+            <td className={clsx(CELL, "figure")}>{usual === null ? "–" : `${(100 * usual).toFixed(1)} %`}</td>
           </tr>
         ))}
       </tbody>
