@@ -176,6 +176,11 @@ describe("every screen", () => {
       await settled(page);
       await inspect(page, kind, PANEL);
     }
+    await addFromMenu(page, "Cast");
+    await page.getByRole("radio", { name: /^Osk/ }).check({ force: true });
+    await settled(page);
+    await page.getByRole("table", { name: "How it came out" }).waitFor();
+    await inspect(page, "Cast", PANEL);
     for (const [button, heading] of [
       ["Body map", "Body map"],
       ["Export…", "Export"],
@@ -203,6 +208,9 @@ describe("every screen", () => {
     await page.keyboard.press("Enter");
     await page.getByText("Slide, contact by contact").waitFor();
     await inspect(page, "checkup");
+    await page.goto(`${test.server.url}/characters`);
+    await page.getByRole("row").nth(5).waitFor();
+    await inspect(page, "characters");
     await page.goto(test.server.url);
     await page.getByRole("button", { name: "Night colours" }).click();
     await inspect(page, "library at night");

@@ -14,7 +14,7 @@ const folder = new URL("../docs/screenshots/", import.meta.url).pathname;
 mkdirSync(folder, { recursive: true });
 const server = await startServer();
 const browser = await startBrowser();
-const { page } = await newPage(browser);
+const { page } = await newPage(browser, undefined, "skin");
 
 /** A picture once the 3D view shows the frame that the playhead is at. */
 async function shot(name: string): Promise<void> {
@@ -137,11 +137,6 @@ try {
   await page.getByRole("checkbox", { name: "Change Porter, hanging from the davit" }).uncheck();
   await page.screenshot({ path: `${folder}works-copied.png` });
   await page.keyboard.press("Escape");
-  await page.getByRole("button", { name: "Body map" }).click();
-  await page.getByRole("cell", { name: "Left thigh" }).hover();
-  await page.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
-  await page.screenshot({ path: `${folder}body-map.png` });
-  await page.keyboard.press("Escape");
   await page.getByRole("link", { name: "Checkup" }).click();
   await page.getByText("Slide, contact by contact").waitFor();
   await page.getByRole("row", { name: /Speed by the formula/ }).waitFor();
@@ -261,9 +256,6 @@ try {
   await openClip(page, server.url, "Porter, slip on the ice");
   await page.keyboard.press("g");
   await settled(page);
-  await toFrame(130);
-  await page.locator("[data-contact^='back:']").first().click();
-  await shot("fall");
   await toFrame(60);
   await page.getByRole("heading", { name: "Findings" }).click();
   await page.keyboard.press("d");
@@ -279,6 +271,22 @@ try {
   await page.keyboard.press("Enter");
   await settled(page);
   await shot("time-beats");
+
+  await openClip(page, server.url, "Porter, late for the ferry");
+  await page.getByRole("button", { name: "Ground the feet" }).click();
+  await settled(page);
+  await addFromMenu(page, "Cast");
+  await page.getByRole("radio", { name: /^Osk/ }).check({ force: true });
+  await settled(page);
+  await page.getByRole("table", { name: "How it came out" }).scrollIntoViewIfNeeded();
+  await page.getByRole("radio", { name: "Side by side" }).click();
+  await toFrame(66);
+  await shot("cast");
+  await page.goto(`${server.url}/characters`);
+  await page.getByRole("button", { name: /^Pim/ }).click();
+  await page.getByText(/pim\.glb, on four legs/).waitFor();
+  await page.locator("canvas[data-drawn=yes]").waitFor();
+  await shot("characters");
 } finally {
   await browser.close();
   await server.stop();

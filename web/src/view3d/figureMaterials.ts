@@ -37,7 +37,8 @@ export function extrudedOutline(color: string, opacity: number): MeshBasicMateri
       "#include <project_vertex>",
       `
       vec4 mvPosition = modelViewMatrix * vec4( transformed, 1.0 );
-      mvPosition.xyz += normalize( transformedNormal ) * ${LINE};
+      // Drawn from behind, its normals are turned over already.
+      mvPosition.xyz -= normalize( transformedNormal ) * ${LINE};
       gl_Position = projectionMatrix * mvPosition;`,
     );
   };

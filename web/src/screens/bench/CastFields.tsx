@@ -11,6 +11,8 @@ import { showFigure } from "../../ui/figures.ts";
 
 /** Parts whose deviation is listed. */
 const LISTED = 5;
+/** Nearer than this, joint to joint, hands meet, centimetres. */
+const TOUCH_CM = 20;
 /** Below this a part counts as turned like its partner, degrees. */
 const LIKE = 0.5;
 
@@ -59,9 +61,9 @@ function Outcome({ patch }: { patch: Patch }) {
   if (!made) return null;
   const off = made.angles.filter((a) => a.worstDegrees > LIKE).slice(0, LISTED);
   return (
-    <table className="mt-3 w-full text-xs" aria-label="How it came out">
+    <table className="mt-3 w-full table-fixed text-xs" aria-label="How it came out">
       <tbody>
-        <Row name="Legs, arms against before">
+        <Row name="Legs, arms as long">
           {made.legScale.toFixed(2)} ×, {made.armScale.toFixed(2)} ×
         </Row>
         {stage && (
@@ -71,16 +73,16 @@ function Outcome({ patch }: { patch: Patch }) {
         )}
         {made.hands && (
           <Row
-            name={`Hands at their nearest, f ${made.hands.frame}`}
-            good={Math.abs(made.hands.isCm - made.hands.wantedCm) <= Math.max(1, 0.2 * made.hands.wantedCm)}
+            name={`Hands nearest, f ${made.hands.frame}`}
+            good={made.hands.wasCm > TOUCH_CM ? undefined : Math.abs(made.hands.isCm - made.hands.wantedCm) <= made.armScale}
           >
-            {showFigure(made.hands.isCm, "cm")} (in proportion {showFigure(made.hands.wantedCm, "cm")})
+            {showFigure(made.hands.isCm, "cm")}, was {showFigure(made.hands.wasCm, "cm")}
           </Row>
         )}
         {off.length === 0 && <Row name="Every part turned like its partner">within {LIKE}°</Row>}
         {off.map((a) => (
-          <Row key={a.role} name={`${roleLabel(a.role)}, off in the mean / at most`}>
-            {showFigure(a.meanDegrees, "°")} / {showFigure(a.worstDegrees, "°")}
+          <Row key={a.role} name={`${roleLabel(a.role)} turned otherwise`}>
+            {showFigure(a.meanDegrees, "°")}, at most {showFigure(a.worstDegrees, "°")}
           </Row>
         ))}
       </tbody>
@@ -91,8 +93,8 @@ function Outcome({ patch }: { patch: Patch }) {
 function Row({ name, good, children }: { name: string; good?: boolean; children: React.ReactNode }) {
   return (
     <tr className="border-t border-line/70">
-      <td className="py-1 pr-2">{name}</td>
-      <td className={clsx("figure py-1 text-right whitespace-nowrap", good === true && "text-moss-ink", good === false && "text-coral-ink")}>{children}</td>
+      <td className="w-1/2 py-1 pr-2">{name}</td>
+      <td className={clsx("figure py-1 text-right", good === true && "text-moss-ink", good === false && "text-coral-ink")}>{children}</td>
     </tr>
   );
 }
