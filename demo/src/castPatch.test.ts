@@ -12,6 +12,7 @@ import {
   makePatch,
   oneSource,
   PoseFrame,
+  readRotation,
   SuppliedSources,
 } from "@stride/motion";
 import { describe, expect, it } from "vitest";
@@ -19,7 +20,7 @@ import { reachLimb } from "../../motion/src/kinematics/limbReach.ts";
 import { type Character, INA, PIM } from "./characters.ts";
 import { bodyOf } from "./testing/bodies.ts";
 import { demo, GOAT, JOG, ofTruth, refOf, WALK } from "./testing/evaluated.ts";
-import { about } from "./turn.ts";
+import { about, times } from "./turn.ts";
 
 /** A body at rest as a file without a motion would give it. */
 function still({ skeleton }: Character): { skeleton: Character["skeleton"]; clip: Clip } {
@@ -183,6 +184,62 @@ describe("hands where they meet", () => {
     expect(was[0]).toBeLessThan(0.25);
     expect(Math.abs(is[0] - was[0])).toBeLessThan(0.03);
     expect(Math.abs(unled[0] - was[0])).toBeGreaterThan(1.5 * Math.abs(is[0] - was[0]));
+  });
+});
+
+describe("twist joints", () => {
+  /** Ina with two roll bones in her left forearm, at a third and at two thirds of it. */
+  const rolled = (): Character => {
+    const { skeleton, roles } = INA;
+    const [forearm, hand] = [roles.leftForearm as number, roles.leftHand as number];
+    const names = [...skeleton.names, "LeftForearmRoll1", "LeftForearmRoll2"];
+    const offset = skeleton.offsets.subarray(hand * 3, hand * 3 + 3);
+    return {
+      ...INA,
+      skeleton: {
+        ...skeleton,
+        names,
+        parents: Int16Array.from([...skeleton.parents, forearm, forearm]),
+        offsets: Float64Array.from([...skeleton.offsets, ...offset.map((v) => v / 3), ...offset.map((v) => (2 * v) / 3)]),
+        restRotations: Float64Array.from([...skeleton.restRotations, 0, 0, 0, 1, 0, 0, 0, 1]),
+      },
+    };
+  };
+
+  it("take their share of the hand's twist, and none of its bend", () => {
+    const { skeleton, roles } = INA;
+    const body = rolled();
+    // They make no hand of a forearm.
+    expect(characterIn(still(body)).character.body.roles).toMatchObject({
+      leftForearm: roles.leftForearm,
+      leftHand: roles.leftHand,
+      leftUpperArm: roles.leftUpperArm,
+    });
+    for (const [turn, degrees] of [
+      [about("x", 1.2), 1.2],
+      [about("z", 0.7), 0],
+      [times(about("x", -0.9), about("y", 0.4)), -0.9],
+    ] as const) {
+      const draft = ClipDraft.make("twist", 30, 2, skeleton.names.length, Int16Array.of(0));
+      for (const f of [0, 1]) {
+        skeleton.names.forEach((_, j) => {
+          draft.setRotation(j, f, j === roles.leftHand && f === 1 ? turn : [0, 0, 0, 1]);
+        });
+        draft.setPosition(0, f, [0, 0.95, 0]);
+      }
+      const source = new Evaluator(oneSource(skeleton, draft.done())).evaluate(emptyWork()).result;
+      const { clip } = bakedOnto(source, characterIn(still(body))).motion;
+      const q = new Float64Array(4);
+      for (const [name, share] of [
+        ["LeftForearmRoll1", 1 / 3],
+        ["LeftForearmRoll2", 2 / 3],
+      ] as const) {
+        readRotation(clip, body.skeleton.names.indexOf(name), 1, q, 0);
+        // About the forearm alone, which lies along x.
+        expect(2 * Math.atan2(q[0], q[3])).toBeCloseTo(share * degrees, 3);
+        expect(Math.hypot(q[1], q[2])).toBeLessThan(1e-4);
+      }
+    }
   });
 });
 

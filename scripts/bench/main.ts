@@ -1,5 +1,6 @@
-// npm run bench [-- capture long time combine files hour page library scroll]: ratios against a reference measured in the same run, so that they mean the same on any machine.
+// npm run bench [-- capture long time combine files hour page library scroll cast]: ratios against a reference measured in the same run, so that they mean the same on any machine.
 import { capture } from "./capture.ts";
+import { cast } from "./cast.ts";
 import { combinedClips } from "./combine.ts";
 import { hour, tenMinutes } from "./files.ts";
 import { library } from "./library.ts";
@@ -18,6 +19,7 @@ const ROOMS: Record<string, () => void | Promise<void>> = {
   page,
   library,
   scroll,
+  cast,
 };
 const asked = process.argv.slice(2);
 const unknown = asked.filter((name) => !ROOMS[name]);

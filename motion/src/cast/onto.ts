@@ -15,6 +15,7 @@ import { median } from "../signal/robust.ts";
 import { ancestry, restWorld, type Skeleton } from "../skeleton/skeleton.ts";
 import { atRate } from "../time/through.ts";
 import { betweenJoints } from "./chains.ts";
+import { twistMutable, twistsOf } from "./twists.ts";
 
 /** A motion on another body. */
 export interface Carried {
@@ -137,6 +138,9 @@ function onOtherBody(source: Motion, like: Motion): Carried {
       { first, second, share, changes: [change(joint, first, true), change(joint, second, true)] },
     ]),
   );
+  // A partner of its own, by name, goes before a share.
+  const twists = new Map(twistsOf(target).flatMap((t) => (partner[t.joint] < 0 ? [[t.joint, t] as const] : [])));
+  const end = new Float64Array(4);
   const scale = legLengthOf(target) / legLengthOf(source.character);
   const { clip } = source;
   const from = new PoseFrame(source.character.skeleton, clip);
@@ -165,7 +169,17 @@ function onOtherBody(source: Motion, like: Motion): Carried {
         multiplyQuatFlat(q, 0, conjugateQuatFlat(q, 0, above(joint) as Float64Array, 0), 0, world, joint * 4);
         normalizeQuatFlat(q, 0);
         to.setLocal(joint, q);
-      } else multiplyQuatFlat(world, joint * 4, above(joint) as Float64Array, 0, to.rotations, joint * 4);
+      } else {
+        const twist = twists.get(joint);
+        const ending = twist && changes[twist.end];
+        if (twist && ending) {
+          multiplyQuatFlat(end, 0, from.worldRotations, partner[twist.end] * 4, ending, 0);
+          twistMutable(world, joint * 4, twist, world, twist.bone * 4, end, 0);
+          multiplyQuatFlat(q, 0, conjugateQuatFlat(q, 0, above(joint) as Float64Array, 0), 0, world, joint * 4);
+          normalizeQuatFlat(q, 0);
+          to.setLocal(joint, q);
+        } else multiplyQuatFlat(world, joint * 4, above(joint) as Float64Array, 0, to.rotations, joint * 4);
+      }
     }
     to.update();
     const o = rig.hips * 3;

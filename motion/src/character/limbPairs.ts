@@ -19,16 +19,21 @@ export interface Topology {
 
 export function readTopology(skeleton: Skeleton): Topology {
   const count = skeleton.names.length;
-  const children = childrenOf(skeleton);
+  const hints = skeleton.names.map(readName);
+  const all = childrenOf(skeleton);
+  // Joints that only share in a bone's twist are no branching: a forearm with two of them is no hand.
+  const helps = new Uint8Array(count);
+  for (let j = count - 1; j >= 0; j--) helps[j] = hints[j].parts.includes("twist") && all[j].every((child) => helps[child] === 1) ? 1 : 0;
+  const children = all.map((list) => list.filter((child) => helps[child] === 0));
   const depth: number[] = [];
   const reach = new Float64Array(count);
   for (let j = 0; j < count; j++) depth.push(skeleton.parents[j] < 0 ? 0 : depth[skeleton.parents[j]] + 1);
   for (const { joint, offset } of skeleton.tips) reach[joint] = Math.max(reach[joint], Math.hypot(...offset));
   for (let j = count - 1; j >= 0; j--) {
     const parent = skeleton.parents[j];
-    if (parent >= 0) reach[parent] = Math.max(reach[parent], reach[j] + boneLength(skeleton, j));
+    if (parent >= 0 && helps[j] === 0) reach[parent] = Math.max(reach[parent], reach[j] + boneLength(skeleton, j));
   }
-  return { children, depth, reach, hints: skeleton.names.map(readName) };
+  return { children, depth, reach, hints };
 }
 
 /** The longest chain from `joint` to a leaf; on a tie the child with more below it by name (a middle finger, not a thumb). */
