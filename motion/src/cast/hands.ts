@@ -15,6 +15,8 @@ const NOTHING = 1e-4;
 /** Of several parts near a hand the nearest counts most: weights fall with this power of the distance. */
 const FALL = 4;
 const CLOSE = 0.01;
+/** What is further off than so many arms does not count at all. */
+const MATTERS = 1.2;
 
 interface Arm {
   readonly side: Side;
@@ -30,6 +32,10 @@ interface Met {
   /** the same part on either body */
   readonly from: Volume;
   readonly to: Volume;
+  /** ends of its axis on the source in its joint's frame, and how far its surface is from that at most */
+  readonly start: readonly number[];
+  readonly end: readonly number[];
+  readonly widest: number;
 }
 
 /**
@@ -46,16 +52,20 @@ export function handsKept(cast: Motion, source: Motion): Motion {
   const from = new PoseFrame(source.character.skeleton, source.clip);
   const to = new PoseFrame(cast.character.skeleton, cast.clip);
   const draft = ClipDraft.of(cast.clip);
+  const there = arms.map(() => new Float64Array(3));
   let changed = false;
   for (let f = 0; f < cast.clip.frameCount; f++) {
     from.load(source.clip, f);
+    arms.forEach((arm, i) => {
+      from.point(there[i], arm.from, arm.fromPalm);
+    });
+    // Most hands are near nothing most of the time.
+    const near = arms.map((_, i) => nearness(i, there, met, from, reach));
+    if (near.every(({ hands, body }) => hands < NOTHING && body < NOTHING)) continue;
     to.load(cast.clip, f);
     to.update();
-    const palms = arms.map((arm) => ({
-      from: [...from.point(new Float64Array(3), arm.from, arm.fromPalm)],
-      to: [...to.point(new Float64Array(3), arm.to, arm.toPalm)],
-    }));
-    const goals = arms.map((_, i) => goalOf(i, palms, met, from, to, reach, scale));
+    const palms = arms.map((arm, i) => ({ from: [...there[i]], to: [...to.point(new Float64Array(3), arm.to, arm.toPalm)] }));
+    const goals = arms.map((_, i) => goalOf(i, near[i], palms, met, from, to, reach, scale));
     arms.forEach((arm, i) => {
       const goal = goals[i];
       if (!goal) return;
@@ -95,8 +105,46 @@ function metParts(target: Character, source: Character): Met[] {
   const roles = ["hips", "spine", "spine2", "spine3", "chest", "neck", "head", "leftThigh", "rightThigh"] as const;
   return roles.flatMap((role): Met[] => {
     const [from, to] = [source, target].map((c) => c.volumes.find((v) => v.joint === c.body.roles[role]));
-    return from && to ? [{ from, to }] : [];
+    if (!from || !to) return [];
+    const way = rotateVecFlat(new Float64Array(3), 0, [...from.turn], 0, [0, from.size[1], 0], 0);
+    const end = [0, 1, 2].map((c) => from.origin[c] + way[c]);
+    return [{ from, to, start: from.origin, end, widest: Math.max(from.size[0], from.size[2]) }];
   });
+}
+
+/** How much a palm is led by its nearness to the other one, and to the body: 0..1 each. */
+interface Nearness {
+  readonly hands: number;
+  readonly body: number;
+}
+
+function nearness(i: number, palms: readonly Float64Array[], met: readonly Met[], pose: PoseFrame, reach: number): Nearness {
+  const palm = palms[i];
+  const other = palms[1 - i];
+  const apart = other ? Math.hypot(palm[0] - other[0], palm[1] - other[1], palm[2] - other[2]) : Number.POSITIVE_INFINITY;
+  let nearest = Number.POSITIVE_INFINITY;
+  for (const part of met) {
+    if (!withinReach(part, pose, palm, BODY_MEETS[1] * reach)) continue;
+    const { away, radius } = alongside(part.from, pose, [...palm]);
+    nearest = Math.min(nearest, Math.max(0, away - radius));
+  }
+  return { hands: meets(apart, HANDS_MEET, reach), body: meets(nearest, BODY_MEETS, reach) };
+}
+
+const _a = /*@__PURE__*/ new Float64Array(3);
+const _b = /*@__PURE__*/ new Float64Array(3);
+
+/** Can a part's surface be so near to a place? Told by the capsule around it. */
+function withinReach({ start, end, widest, from: { joint } }: Met, pose: PoseFrame, place: ArrayLike<number>, near: number): boolean {
+  pose.point(_a, joint, start);
+  pose.point(_b, joint, end);
+  const [ux, uy, uz] = [_b[0] - _a[0], _b[1] - _a[1], _b[2] - _a[2]];
+  const [px, py, pz] = [place[0] - _a[0], place[1] - _a[1], place[2] - _a[2]];
+  const length2 = ux * ux + uy * uy + uz * uz;
+  const t = length2 > 0 ? Math.max(0, Math.min(1, (px * ux + py * uy + pz * uz) / length2)) : 0;
+  const [dx, dy, dz] = [px - t * ux, py - t * uy, pz - t * uz];
+  const far = near + widest;
+  return dx * dx + dy * dy + dz * dz < far * far;
 }
 
 interface Wanted {
@@ -106,6 +154,7 @@ interface Wanted {
 
 function goalOf(
   i: number,
+  near: Nearness,
   palms: readonly { readonly from: readonly number[]; readonly to: readonly number[] }[],
   met: readonly Met[],
   from: PoseFrame,
@@ -118,25 +167,22 @@ function goalOf(
   const other = palms[1 - i];
   if (other) {
     const apart = own.from.map((v, c) => v - other.from[c]);
-    const weight = meets(Math.hypot(...apart), HANDS_MEET, reach);
     // Each goes half of the way.
-    if (weight > NOTHING) wanted.push({ weight, place: own.to.map((v, c) => (v + other.to[c]) / 2 + (apart[c] * scale) / 2) });
+    if (near.hands >= NOTHING) wanted.push({ weight: near.hands, place: own.to.map((v, c) => (v + other.to[c]) / 2 + (apart[c] * scale) / 2) });
   }
-  let nearest = Number.POSITIVE_INFINITY;
   let [sum, place] = [0, [0, 0, 0]];
-  for (const part of met) {
+  for (const part of near.body >= NOTHING ? met : []) {
+    if (!withinReach(part, from, own.from, MATTERS * reach)) continue;
     const a = alongside(part.from, from, own.from);
     const b = placed(part.to, to);
     const start = b.point(Math.max(0, Math.min(1, a.along)) * part.to.size[1]);
     const distance = Math.max(0, a.away - a.radius);
-    nearest = Math.min(nearest, distance);
     const weight = 1 / (distance / reach + CLOSE) ** FALL;
     const out = b.radius(a.outward) + (a.away - a.radius) * scale;
     sum += weight;
     place = place.map((v, c) => v + weight * (start[c] + a.outward[c] * out));
   }
-  const weight = met.length > 0 ? meets(nearest, BODY_MEETS, reach) : 0;
-  if (weight > NOTHING) wanted.push({ weight, place: place.map((v) => v / sum) });
+  if (sum > 0) wanted.push({ weight: near.body, place: place.map((v) => v / sum) });
   if (wanted.length === 0) return null;
   const total = wanted.reduce((w, { weight }) => w + weight, 0);
   return {
