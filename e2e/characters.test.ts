@@ -7,18 +7,11 @@ import type { Download, Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
 import { verdict } from "../motion/src/testing/gltfChecks.ts";
 import { useBrowserTest } from "./fixture.ts";
-import { addFromMenu, newPage, openClip, settled } from "./harness.ts";
+import { addFromMenu, chooseCharacter, newPage, openClip, settled } from "./harness.ts";
 
 const test = useBrowserTest();
 const handModel = createRequire(import.meta.url).resolve("@webxr-input-profiles/assets/dist/profiles/generic-hand/left.glb");
 const bodyFile = (id: string) => join(import.meta.dirname, "../demo/bodies", `${id}.glb`);
-
-/** Casts the open work onto a character of the library. */
-async function castOnto(page: Page, name: RegExp): Promise<void> {
-  await addFromMenu(page, "Cast");
-  await page.getByRole("radio", { name }).check({ force: true });
-  await settled(page);
-}
 
 /** Writes the result and reads the file as another reader of the format has it. */
 async function written(page: Page, fps?: number): Promise<{ document: Document; bytes: Uint8Array; name: string }> {
@@ -78,7 +71,7 @@ describe("characters", () => {
     await expect
       .poll(async () => {
         await page.mouse.click(box.x + box.width / 2, box.y + box.height * 0.45);
-        return page.locator("tr[aria-selected=true]").count();
+        return page.locator("tr[data-picked=true]").count();
       })
       .toBe(1);
 
@@ -104,12 +97,12 @@ describe("a hand-over", () => {
     await openClip(page, test.server.url, "Porter, late for the ferry");
     await page.getByRole("button", { name: "Ground the feet" }).click();
     await settled(page);
-    await castOnto(page, /^Ina/);
+    await addFromMenu(page, "Cast");
+    await chooseCharacter(page, "Ina");
     const outcome = page.getByRole("table", { name: "How it came out" });
     await expect.poll(() => outcome.getByRole("row", { name: /Legs, arms/ }).innerText()).toMatch(/1\.00 ×, 1\.00 ×/);
     expect(await outcome.innerText()).toMatch(/Hands nearest, f \d+\s+([\d.]+) cm, was \1 cm/);
-    await page.getByRole("radio", { name: /^Osk/ }).check({ force: true });
-    await settled(page);
+    await chooseCharacter(page, "Osk");
     // How it came out: feet still, arms longer than before.
     await expect.poll(() => outcome.getByRole("row", { name: /Legs, arms/ }).innerText()).toMatch(/1\.08 ×, 1\.0\d ×/);
     const slide = Number.parseFloat((await outcome.getByRole("row", { name: /Contacts slide/ }).innerText()).replace(/^[^\d]*/, ""));
@@ -154,7 +147,8 @@ describe("broken fingers after a cast", () => {
   it("are given a relaxed shape above it, on both hands, and the body's file has it", async () => {
     const { page, context, errors } = await newPage(test.browser);
     await openClip(page, test.server.url, "Diver, dock patrol");
-    await castOnto(page, /^Ina/);
+    await addFromMenu(page, "Cast");
+    await chooseCharacter(page, "Ina");
     await addFromMenu(page, "Hand shape");
     await page.getByRole("button", { name: "Relaxed" }).click();
     await page.getByLabel("Single joint").selectOption("Index2");

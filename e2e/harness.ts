@@ -133,6 +133,13 @@ export async function addFromMenu(page: Page, title: string): Promise<void> {
   await settled(page);
 }
 
+/** Chooses the character that the cast which is picked goes onto. */
+export async function chooseCharacter(page: Page, name: string): Promise<void> {
+  await page.getByRole("group", { name: "Onto" }).locator("label", { hasText: name }).click();
+  await page.getByRole("table", { name: "How it came out" }).waitFor();
+  await settled(page);
+}
+
 /** Writes the files of the open export dialog and reads them back. */
 export async function exportFiles(page: Page): Promise<{ clip: MotionFile; text: string; note: ResultNote }> {
   const downloads: Download[] = [];

@@ -6,7 +6,7 @@ import { clipStore } from "../server/src/store/clips.ts";
 import { openDatabase } from "../server/src/store/database.ts";
 import { summarize } from "../server/src/summary.ts";
 import { manyClips } from "../server/src/testing/manyClips.ts";
-import { addFromMenu, newPage, openClip, settled, startBrowser, startServer } from "./harness.ts";
+import { addFromMenu, chooseCharacter, newPage, openClip, settled, startBrowser, startServer } from "./harness.ts";
 
 // npm run shots: one current picture of each main view, from the demo data, at 1280x800.
 
@@ -276,8 +276,7 @@ try {
   await page.getByRole("button", { name: "Ground the feet" }).click();
   await settled(page);
   await addFromMenu(page, "Cast");
-  await page.getByRole("radio", { name: /^Osk/ }).check({ force: true });
-  await settled(page);
+  await chooseCharacter(page, "Osk");
   await page.getByRole("table", { name: "How it came out" }).scrollIntoViewIfNeeded();
   await page.getByRole("radio", { name: "Side by side" }).click();
   await toFrame(66);

@@ -51,7 +51,7 @@ export function MapTable({ body, picked, onPick }: TableProps) {
               <tr
                 key={role}
                 ref={picked === joint ? shown : undefined}
-                aria-selected={picked === joint}
+                data-picked={picked === joint}
                 onMouseEnter={() => onPick(joint)}
                 className={clsx("border-t border-line/70", picked === joint && "bg-cobalt-wash")}
               >
