@@ -7,6 +7,7 @@ export type { Character } from "./character/character.ts";
 export { type ContactPoint, pointLabel } from "./character/contactPoints.ts";
 export { legLengthOf } from "./character/legLength.ts";
 export { allParts, findPart, type PartRef, type Parts, partFromKey, partInWords, partKey, partName, partOf } from "./character/parts.ts";
+export { type RestPose, restPoseOf } from "./character/restPose.ts";
 export type { Rig } from "./character/rig.ts";
 export { FINGERS, ROLES, type Role, roleLabel, type Side } from "./character/roles.ts";
 export { type Skin, type SkinMaterial, type SkinPart, skinnedVertices } from "./character/skin.ts";

@@ -49,7 +49,7 @@ export function mapBody(skeleton: Skeleton, clip: Clip, overrides: BodyOverrides
     const facing = plan === "quadruped" && arms ? meanDirection(samples, legs.attach, arms.attach) : null;
     putLimbs(topology, skeleton, samples, legs, "leg", facing, up, put);
     if (arms) putLimbs(topology, skeleton, samples, arms, "arm", facing, up, put);
-    putTrunk(topology, skeleton, legs, arms, put);
+    putTrunk(topology, skeleton, legs, arms, plan === "quadruped" ? "the fore legs leave it" : "the arms leave it", put);
     if (plan === "biped") putFingers(topology, skeleton, guesses, put);
   }
   const hanim = skeleton.said ? null : hanimRoles(skeleton.names);
@@ -149,10 +149,11 @@ function putLimbs(
     put(`${side}${names[0]}`, part.upper, confidence, why);
     put(`${side}${names[1]}`, part.lower, confidence, why);
     put(`${side}${names[2]}`, part.end, confidence, why);
-    if (kind === "leg" || facing) put(`${side}${names[3]}`, part.tip, confidence * 0.95, `next joint after the ${names[2].toLowerCase()}`);
+    if (kind === "leg" || facing) put(`${side}${names[3]}`, part.tip, confidence * 0.95, `next joint after the ${facing ? "cannon" : names[2].toLowerCase()}`);
     if (kind === "arm") {
       const collar = skeleton.parents[part.upper];
-      if (collar >= 0 && pair.chains[i].includes(collar)) put(`${side}Collar`, collar, confidence * 0.95, "joint between chest and upper arm");
+      if (collar >= 0 && pair.chains[i].includes(collar))
+        put(`${side}Collar`, collar, confidence * 0.95, facing ? "joint between chest and fore leg" : "joint between chest and upper arm");
     }
   });
 }
@@ -185,7 +186,7 @@ function sidesOf(
   };
 }
 
-function putTrunk(topology: Topology, skeleton: Skeleton, legs: LimbPair, arms: LimbPair | undefined, put: Put): void {
+function putTrunk(topology: Topology, skeleton: Skeleton, legs: LimbPair, arms: LimbPair | undefined, ofChest: string, put: Put): void {
   const hips = legs.attach;
   const limbStarts = new Set([...legs.chains, ...(arms?.chains ?? [])].map((chain) => chain[0]));
   const chest = arms?.attach ?? -1;
@@ -198,7 +199,7 @@ function putTrunk(topology: Topology, skeleton: Skeleton, legs: LimbPair, arms: 
       const last = i === path.length - 1;
       const ok = says(topology, joint, ["spine", "chest"]);
       const role: Role = last && path.length > 1 ? "chest" : SPINE_ROLES[Math.min(i, SPINE_ROLES.length - 1)];
-      put(role, joint, ok ? 0.95 : 0.75, `${ok ? "named so, and " : ""}${last ? "the arms leave it" : "lies between hips and chest"}`);
+      put(role, joint, ok ? 0.95 : 0.75, `${ok ? "named so, and " : ""}${last ? ofChest : "lies between hips and chest"}`);
     });
   }
   const neckBase = chest >= 0 ? chest : hips;

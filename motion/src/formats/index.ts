@@ -8,9 +8,10 @@ import type { FileBytes, Format, MotionFile, ReadOptions, UpAxis } from "./forma
 import { glbFormat, gltfFormat } from "./gltf/index.ts";
 import { isGltfFile } from "./gltf/read.ts";
 import { readSkin } from "./gltf/skin.ts";
+import { trcFormat } from "./trc/index.ts";
 
 /** Every format, the one that is written unless another is asked for first. A new format is a folder beside this file and a line here. */
-export const FORMATS: readonly Format[] = [bvhFormat, glbFormat, gltfFormat, csvFormat];
+export const FORMATS: readonly Format[] = [bvhFormat, glbFormat, gltfFormat, csvFormat, trcFormat];
 
 /** Most of a file's beginning that is looked at before the rest is taken, bytes. */
 export const HEAD_BYTES = 4096;

@@ -58,6 +58,7 @@ export function CastFields({ patch }: { patch: Patch }) {
 function Outcome({ patch }: { patch: Patch }) {
   const made = useAsked((w) => w.casting(patch.id), patch.id);
   const stage = useBench((s) => s.figures?.stages[patch.id]);
+  const plan = useBench((s) => s.body?.plan);
   if (!made) return null;
   const off = made.angles.filter((a) => a.worstDegrees > LIKE).slice(0, LISTED);
   return (
@@ -81,7 +82,7 @@ function Outcome({ patch }: { patch: Patch }) {
         )}
         {off.length === 0 && <Row name="Every part turned like its partner">within {LIKE}°</Row>}
         {off.map((a) => (
-          <Row key={a.role} name={`${roleLabel(a.role)} turned otherwise`}>
+          <Row key={a.role} name={`${roleLabel(a.role, plan)} turned otherwise`}>
             {showFigure(a.meanDegrees, "°")}, at most {showFigure(a.worstDegrees, "°")}
           </Row>
         ))}

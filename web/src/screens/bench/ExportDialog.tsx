@@ -19,7 +19,13 @@ interface ExportForm {
 }
 
 /** What kinds of files are called. */
-const KINDS: Readonly<Record<string, string>> = { ".bvh": "BVH", ".glb": "GLB (glTF, binary)", ".gltf": "glTF (text)", ".csv": "CSV (a table of joints)" };
+const KINDS: Readonly<Record<string, string>> = {
+  ".bvh": "BVH",
+  ".glb": "GLB (glTF, binary)",
+  ".gltf": "glTF (text)",
+  ".csv": "CSV (a table of joints)",
+  ".trc": "TRC (joints as markers)",
+};
 
 /** Writes the result as a file and a note of what was measured beside it. */
 export function ExportDialog({ open, onClose, session }: { open: boolean; onClose: () => void; session: Session }) {

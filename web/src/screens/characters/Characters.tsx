@@ -1,3 +1,4 @@
+import { restPoseOf } from "@stride/motion";
 import type { ClipRow } from "@stride/server";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import clsx from "clsx";
@@ -12,7 +13,7 @@ import { Button } from "../../ui/Button.tsx";
 import { Mark } from "../../ui/Mark.tsx";
 import { ScreenLinks } from "../../ui/ScreenLinks.tsx";
 import { MapTable, PointsAndPairs, ProportionTable } from "./BodyTables.tsx";
-import { useBody } from "./useBody.ts";
+import { type OpenedBody, useBody } from "./useBody.ts";
 
 const BodyStage = lazy(() => import("./BodyStage.tsx"));
 const BODY_FILES = ".glb,.gltf";
@@ -114,6 +115,14 @@ function sizeOf({ summary }: ClipRow): string {
   return summary.height ? `${summary.height.toFixed(2)} m tall` : `${summary.joints} joints`;
 }
 
+/** How the body rests, in words. */
+function restWords({ skeleton, character }: OpenedBody): string {
+  const { name, armsDownDegrees } = restPoseOf({ skeleton, body: character.body, rig: character.rig });
+  if (armsDownDegrees === null) return "Rests as its file has it; casting lays its bones on those of the motion's body.";
+  const pose = name === "T" || name === "A" ? `in a ${name}-pose` : `with its ${name}`;
+  return `Rests ${pose}, arms ${Math.round(Math.abs(armsDownDegrees))}° ${armsDownDegrees < 0 ? "over" : "below"} level; casting makes up for it.`;
+}
+
 const TABS = [
   ["map", "Body map"],
   ["proportions", "Proportions"],
@@ -150,6 +159,7 @@ function Body({ row }: { row: ClipRow }) {
             {skin && !skin.problem && `, a skin of ${skin.vertices.toLocaleString("en")} vertices on ${skin.bones.length} bones`}
             {!skin && ", without a skin"}
           </p>
+          {body.data && <p className="text-ink-soft">{restWords(body.data)}</p>}
           {skin?.problem && <p className="text-coral-ink">Its skin cannot be shown: {skin.problem}</p>}
           {row.summary.warnings.map((warning) => (
             <p key={warning} className="text-ink-soft">
