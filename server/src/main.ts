@@ -30,8 +30,9 @@ const db = openedOrExit();
 const pool = new JobPool();
 const { app, clips, deletions, backups } = createApp(db, pool, { uploads: join(dataFolder, "uploads"), copies: join(dataFolder, COPIES_FOLDER) });
 try {
-  const added = loadDemo(db, clips) + loadDemoBodies(db, clips);
+  const [added, bodies] = [loadDemo(db, clips), loadDemoBodies(db, clips)];
   if (added > 0) console.log(`Loaded ${added} demo clips of Saltgate Harbour.`);
+  if (bodies > 0) console.log(`Loaded ${bodies} characters of Saltgate Harbour.`);
   deletions.sweep();
 } catch (error) {
   const problem = diskProblem(error);

@@ -17,8 +17,6 @@ export interface Stroke {
 export const add = (solid: Solid, soft = 0.015): Stroke => ({ solid, soft, cut: false });
 export const cut = (solid: Solid, soft = 0.008): Stroke => ({ solid, soft, cut: true });
 
-const clamp = (v: number, low: number, high: number) => Math.max(low, Math.min(high, v));
-
 /** The hull of two balls (after Quílez's round cone). */
 export function cone(a: Point, ra: number, b: Point, rb: number): Solid {
   const ba = [b[0] - a[0], b[1] - a[1], b[2] - a[2]];
@@ -134,6 +132,4 @@ export function joined(a: number, b: number, k: number, isCut: boolean): number 
   return Math.min(a, b) - (h * h * k) / 4;
 }
 
-export const between = (a: Point, b: Point, u: number): Point => [a[0] + (b[0] - a[0]) * u, a[1] + (b[1] - a[1]) * u, a[2] + (b[2] - a[2]) * u];
 export const moved = (p: Point, x: number, y: number, z: number): Point => [p[0] + x, p[1] + y, p[2] + z];
-export { clamp };

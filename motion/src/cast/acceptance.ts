@@ -9,7 +9,7 @@ export interface Acceptance {
   /** how much longer the new legs and arms are */
   readonly legScale: number;
   readonly armScale: number;
-  /** where the palms were nearest to each other: how far apart then, and now; null without two arms. Centimetres, at a frame */
+  /** where the hands' joints were nearest to each other: how far apart then, and now; null without two arms. Centimetres, at a frame */
   readonly hands: { readonly frame: number; readonly wasCm: number; readonly isCm: number; readonly wantedCm: number } | null;
   /** how far parts are turned from how their partners are, in the mean and at most, degrees; most first */
   readonly angles: readonly { readonly role: Role; readonly meanDegrees: number; readonly worstDegrees: number }[];

@@ -121,7 +121,7 @@ export class Session {
 
   /** Looks for the skin of the source's body. Without one the lay figure stands in for it. */
   private async dress(): Promise<void> {
-    useSkins.setState({ source: null, result: null });
+    useSkins.setState({ source: null, result: null, problem: null });
     const { opened, clip } = useBench.getState();
     if (!opened) return;
     try {
@@ -131,8 +131,8 @@ export class Session {
       if (this.closed) return;
       useSkins.setState({ source: skin });
       await this.dressResult();
-    } catch {
-      // The figure is there; what keeps the library from being read is told where it matters.
+    } catch (error) {
+      this.undressed(error);
     }
   }
 
@@ -146,8 +146,14 @@ export class Session {
     useSkins.setState({ result: null });
     const skin = await findSkin(null, opened.skeleton.names, (row, bytes) =>
       this.host.call((w) => w.skin(transfer(bytes, [bytes.buffer as ArrayBuffer]), row.fileName, row.unitScale, row.upAxis, "result")),
-    ).catch(() => null);
+    ).catch((error: unknown) => this.undressed(error));
     if (!this.closed && useBench.getState().sourceBody === sourceBody) useSkins.setState({ result: skin });
+  }
+
+  /** The lay figure stands in for a skin that could not be had, and why is told beside it. */
+  private undressed(error: unknown): null {
+    if (!this.closed && !(error instanceof WorkerDied)) useSkins.setState({ problem: error instanceof Error ? error.message : String(error) });
+    return null;
   }
 
   /** Has a document evaluated, once the clips that it draws on are there. */

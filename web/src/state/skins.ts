@@ -12,10 +12,12 @@ interface Skins {
   /** of the source's body, and of the result's; null where none is known that fits */
   readonly source: SkinView | null;
   readonly result: SkinView | null;
+  /** why no skin could be looked for or read; the lay figure stands in */
+  readonly problem: string | null;
   readonly look: Look;
 }
 
-export const useSkins = create<Skins>(() => ({ source: null, result: null, look: keptLook() }));
+export const useSkins = create<Skins>(() => ({ source: null, result: null, problem: null, look: keptLook() }));
 
 function keptLook(): Look {
   const kept = typeof localStorage === "undefined" ? null : localStorage.getItem(KEPT);

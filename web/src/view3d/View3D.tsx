@@ -218,6 +218,11 @@ export default function View3D({ bare }: { bare: boolean }) {
         <Segmented label="View" value={camera} options={CAMERAS} onChange={(value) => useBench.setState({ camera: value })} />
         <PoseBar />
         {wears && <Segmented label="Drawn as" value={skins.look} options={LOOK_CHOICES} onChange={setLook} />}
+        {skins.problem && (
+          <p role="status" className="max-w-64 text-coral-ink">
+            The skin cannot be shown: {skins.problem}
+          </p>
+        )}
       </div>
       {beside && !bare && <BesideBar />}
       {compare === "side" && !beside && !sameClock(clocks) && (

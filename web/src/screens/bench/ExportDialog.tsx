@@ -96,7 +96,7 @@ export function ExportDialog({ open, onClose, session }: { open: boolean; onClos
           ))}
         </div>
         <label htmlFor="ending">File</label>
-        <select id="ending" className={`${field} w-56!`} {...form.register("ending")}>
+        <select id="ending" className={`${field} w-full!`} {...form.register("ending")}>
           <option value="">{`${KINDS[usual] ?? usual}, as ${cast ? "the character" : "the clip"} came`}</option>
           {WRITE_ENDINGS.filter((kind) => kind !== usual).map((kind) => (
             <option key={kind} value={kind}>

@@ -94,15 +94,7 @@ export function ProportionTable({ body }: { body: OpenedBody }) {
   const scale = Math.max(...rows.map((r) => Math.max(r.share ?? 0, r.usual ?? 0)), 1e-6);
   return (
     <table className="w-full">
-      <thead>
-        <tr>
-          {["Length", "", "of its height", "usual"].map((head) => (
-            <th key={head} className={HEAD}>
-              {head}
-            </th>
-          ))}
-        </tr>
-      </thead>
+      <Heads of={["Length", "", "of its height; mark: usual", "usual"]} />
       <tbody>
         <tr className="border-t border-line/70">
           <td className={clsx(CELL, "font-semibold")}>Standing height</td>
@@ -118,8 +110,8 @@ export function ProportionTable({ body }: { body: OpenedBody }) {
               {share !== null && (
                 <span className="flex items-center gap-2">
                   <span className="relative h-2.5 flex-1 bg-line/50" aria-hidden="true">
-                    <span className="absolute inset-y-0 left-0 bg-ink-soft" style={{ width: `${(100 * share) / scale}%` }} />
-                    {usual !== null && <span className="absolute -inset-y-0.5 w-0.5 bg-coral" style={{ left: `${(100 * usual) / scale}%` }} />}
+                    <span className="absolute inset-y-0 left-0 bg-ink-soft/60" style={{ width: `${(100 * share) / scale}%` }} />
+                    {usual !== null && <span className="absolute -inset-y-0.5 w-0.5 bg-ink" style={{ left: `${(100 * usual) / scale}%` }} />}
                   </span>
                   <span className="figure w-12 text-right">{`${(100 * share).toFixed(1)} %`}</span>
                 </span>
@@ -141,15 +133,7 @@ export function PointsAndPairs({ body, picked, onPick }: TableProps) {
     <>
       <h3 className="px-2 pt-2 pb-1 font-semibold">Contact points</h3>
       <table className="w-full">
-        <thead>
-          <tr>
-            {["Point", "on", "over the ground", "read off"].map((head) => (
-              <th key={head} className={HEAD}>
-                {head}
-              </th>
-            ))}
-          </tr>
-        </thead>
+        <Heads of={["Point", "on", "over the ground", "read off"]} />
         <tbody>
           {points.map((point) => (
             <tr key={point.id} className={clsx("border-t border-line/70", picked === point.joint && "bg-cobalt-wash")} onMouseEnter={() => onPick(point.joint)}>
@@ -174,5 +158,19 @@ export function PointsAndPairs({ body, picked, onPick }: TableProps) {
         </tbody>
       </table>
     </>
+  );
+}
+
+function Heads({ of }: { of: readonly string[] }) {
+  return (
+    <thead>
+      <tr>
+        {of.map((head) => (
+          <th key={head} className={HEAD}>
+            {head}
+          </th>
+        ))}
+      </tr>
+    </thead>
   );
 }

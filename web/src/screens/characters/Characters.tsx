@@ -120,7 +120,8 @@ function restWords({ skeleton, character }: OpenedBody): string {
   const { name, armsDownDegrees } = restPoseOf({ skeleton, body: character.body, rig: character.rig });
   if (armsDownDegrees === null) return "Rests as its file has it; casting lays its bones on those of the motion's body.";
   const pose = name === "T" || name === "A" ? `in a ${name}-pose` : `with its ${name}`;
-  return `Rests ${pose}, arms ${Math.round(Math.abs(armsDownDegrees))}° ${armsDownDegrees < 0 ? "over" : "below"} level; casting makes up for it.`;
+  const degrees = Math.round(Math.abs(armsDownDegrees));
+  return `Rests ${pose}, arms ${degrees === 0 ? "level" : `${degrees}° ${armsDownDegrees < 0 ? "over" : "below"} level`}; casting makes up for it.`;
 }
 
 const TABS = [
