@@ -83,7 +83,7 @@ async function main(args: string[]): Promise<void> {
   if (!file || more.length > 0) throw new UsageError(`stride ${command}: expected one file`);
   reading = { take: values.take, fps: rateOf(values.fps) };
   if (command === "check") {
-    check(file, values.json === true);
+    await check(file, values.json === true);
     return;
   }
   if (!values.output) throw new UsageError(`stride ${command}: expected -o OUT`);
@@ -146,8 +146,9 @@ function opened<T>(path: string, read: () => T): T {
   }
 }
 
-function readClip(path: string, options: { readonly take?: string; readonly fps?: number } = {}): MotionFile {
+async function readClip(path: string, options: { readonly take?: string; readonly fps?: number } = {}): Promise<MotionFile> {
   const format = formatToRead(path);
+  if (format.prepare) await format.prepare(readFile(path));
   const file = opened(path, () => withFile(path, (source) => format.read(source, { fileName: path, ...options })));
   for (const warning of file.warnings) process.stderr.write(`${path}: ${warning}\n`);
   return file;
@@ -160,8 +161,8 @@ function writer(command: string, out: string) {
   return format;
 }
 
-function check(path: string, json: boolean): void {
-  const file = readClip(path, reading);
+async function check(path: string, json: boolean): Promise<void> {
+  const file = await readClip(path, reading);
   const motion = new Evaluator(oneSource(file.skeleton, file.clip)).evaluate(emptyWork()).base;
   const report = checkReport(motion, file.unitScale);
   process.stdout.write(json ? `${JSON.stringify(report, null, 2)}\n` : plainReport(report));
@@ -196,16 +197,21 @@ function recipeFrom(path: string, fps: number): Recipe {
 
 async function clean(path: string, out: string, recipePath: string | undefined, contactsPath: string | undefined, others: readonly string[]): Promise<void> {
   const format = writer("clean", out);
-  const { file, result } = cleaned(path, recipePath, others);
+  const { file, result } = await cleaned(path, recipePath, others);
   await writeFile(out, format.write(result.character.skeleton, figureClip(result), file));
   if (contactsPath !== undefined) await writeFile(contactsPath, [`${JSON.stringify(checkReport(result, file.unitScale), null, 2)}\n`]);
 }
 
 /** A file through a recipe, or the usual one; what its patches could not do is told. */
-function cleaned(path: string, recipePath: string | undefined, others: readonly string[]): { readonly file: MotionFile; readonly result: Motion } {
-  const file = readClip(path, reading);
+async function cleaned(
+  path: string,
+  recipePath: string | undefined,
+  others: readonly string[],
+): Promise<{ readonly file: MotionFile; readonly result: Motion }> {
+  const file = await readClip(path, reading);
   const recipe = recipePath === undefined ? DEFAULT_RECIPE : recipeFrom(recipePath, file.clip.fps);
-  const files = others.map((other) => readClip(other));
+  const files: MotionFile[] = [];
+  for (const other of others) files.push(await readClip(other));
   const sources = new SuppliedSources(
     file,
     files.map((other, i) => supplied(others[i], other)),
@@ -225,8 +231,8 @@ function cleaned(path: string, recipePath: string | undefined, others: readonly 
 
 async function bake(path: string, onto: string, out: string, recipePath: string | undefined, others: readonly string[]): Promise<void> {
   const format = writer("bake", out);
-  const { result } = cleaned(path, recipePath, others);
-  const character = readClip(onto);
+  const { result } = await cleaned(path, recipePath, others);
+  const character = await readClip(onto);
   const { motion, without } = bakedOnto(result, characterIn(character));
   if (without.length > 0)
     process.stderr.write(
@@ -244,7 +250,7 @@ function supplied(path: string, { skeleton, clip }: MotionFile): Supplied {
 
 async function convert(path: string, out: string): Promise<void> {
   const format = writer("convert", out);
-  const file = readClip(path, reading);
+  const file = await readClip(path, reading);
   await writeFile(out, format.write(file.skeleton, file.clip, file));
 }
 

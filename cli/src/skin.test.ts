@@ -8,8 +8,9 @@ import { skinnedVertices } from "../../motion/src/character/skin.ts";
 import { wornJoints } from "../../motion/src/character/worn.ts";
 import { ClipDraft } from "../../motion/src/clip/clip.ts";
 import { MotionFormatError } from "../../motion/src/formats/errors.ts";
+import { normalsOf } from "../../motion/src/formats/gltf/primitive.ts";
 import { type GltfFile, readGltf } from "../../motion/src/formats/gltf/read.ts";
-import { normalsOf, readSkin } from "../../motion/src/formats/gltf/skin.ts";
+import { readSkin } from "../../motion/src/formats/gltf/skin.ts";
 import { clipWorld } from "../../motion/src/kinematics/forward.ts";
 
 const hands = join(dirname(createRequire(import.meta.url).resolve("@webxr-input-profiles/assets/package.json")), "dist/profiles/generic-hand");

@@ -61,6 +61,8 @@ export {
   HEAD_BYTES,
   READ_ENDINGS,
   readMotion,
+  readyToRead,
+  setDracoBinary,
   skinOfFile,
   WRITE_ENDINGS,
   WRITE_ENDINGS_TEXT,

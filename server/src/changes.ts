@@ -13,7 +13,7 @@ import {
   type Work,
   withClipSwapped,
 } from "@stride/motion";
-import type { Evaluable } from "./export.ts";
+import { type Evaluable, suppliedFrom } from "./export.ts";
 
 export interface CopyRequest {
   readonly source: Evaluable;
@@ -80,6 +80,6 @@ export function planSwap({ work, from, to, next, stands }: SwapRequest): SwapRes
 
 function evaluatorOf({ bytes, fileName, unitScale, upAxis, others }: Evaluable, more: Evaluable["others"] = []): Evaluator {
   const file = readMotion(bytes, { fileName, unitScale, upAxis });
-  const all = [...others, ...more].map(({ ref, bytes, work, ...reading }) => ({ ref, work, ...readMotion(bytes, reading) }));
+  const all = [...others, ...more].map(suppliedFrom);
   return new Evaluator(new SuppliedSources(file, all));
 }

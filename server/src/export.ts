@@ -7,11 +7,13 @@ import {
   findingsOf,
   formatToWrite,
   type Motion,
+  type MotionFile,
   measure,
   oneSource,
   PatchError,
   readMotion,
   type SourceRef,
+  type Supplied,
   SuppliedSources,
   type Totals,
   throughWarp,
@@ -40,6 +42,11 @@ export interface SuppliedBytes {
   readonly unitScale?: number;
   readonly upAxis?: "y" | "z";
   readonly work: Work | null;
+}
+
+/** Reads a clip that a work draws on. Throws MotionFormatError. */
+export function suppliedFrom({ ref, bytes, work, ...reading }: SuppliedBytes): Supplied & MotionFile {
+  return { ref, work, ...readMotion(bytes, reading) };
 }
 
 export interface ExportRequest extends Evaluable {
@@ -81,7 +88,7 @@ export interface ExportResult {
 export function exportWork(request: ExportRequest): ExportResult {
   const { fileName, unitScale, upAxis, document, start, end } = request;
   const file = readMotion(request.bytes, { fileName, unitScale, upAxis });
-  const others = request.others.map(({ ref, bytes, work, ...reading }) => ({ ref, work, fileName: reading.fileName, ...readMotion(bytes, reading) }));
+  const others = request.others.map((other) => ({ fileName: other.fileName, ...suppliedFrom(other) }));
   const { base, result, notes } = new Evaluator(new SuppliedSources(file, others)).evaluate(document);
   // A file without what it was to draw on would be taken for the finished one.
   const missing = notes.find((note) => note.stops);

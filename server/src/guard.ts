@@ -5,7 +5,8 @@ const LOCAL = /^(localhost|127\.0\.0\.1|\[::1\])(:\d+)?$/i;
 /** What the page may load and do: its own files and nothing else; styles may stand in the page, as its components put them there. */
 const CONTENT_POLICY = [
   "default-src 'none'",
-  "script-src 'self'",
+  // Decoders of compressed meshes are WebAssembly: may be compiled, nothing else is evaluated.
+  "script-src 'self' 'wasm-unsafe-eval'",
   "style-src 'self' 'unsafe-inline'",
   "img-src 'self' data: blob:",
   "font-src 'self'",

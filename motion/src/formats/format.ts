@@ -54,6 +54,8 @@ export interface Format {
   readonly options: readonly ReadChoice[];
   /** what such a file begins with; bytes that cannot be one are refused from their first kilobytes */
   begins?(head: Uint8Array): boolean;
+  /** Loads what reading these bytes needs, such as decoders; a format without it needs nothing. */
+  prepare?(bytes: FileBytes): Promise<void>;
   /** Throws MotionFormatError naming what is wrong and where; never returns a part of a motion. */
   read?(bytes: FileBytes, options: ReadOptions): MotionFile;
   /** Writes a clip, in pieces; as `like` was written where that came in this format. */

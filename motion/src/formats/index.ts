@@ -5,6 +5,9 @@ import { bvhFormat } from "./bvh/index.ts";
 import { csvFormat } from "./csv/index.ts";
 import { MotionFormatError } from "./errors.ts";
 import type { FileBytes, Format, MotionFile, ReadOptions, UpAxis } from "./format.ts";
+
+export { setDracoBinary } from "./gltf/decoders.ts";
+
 import { glbFormat, gltfFormat } from "./gltf/index.ts";
 import { isGltfFile } from "./gltf/read.ts";
 import { readSkin } from "./gltf/skin.ts";
@@ -49,6 +52,11 @@ export const WRITE_ENDINGS_TEXT = list(WRITE_ENDINGS);
 export function checkHead(head: Uint8Array, fileName: string): void {
   const format = formatToRead(fileName);
   if (format.begins && !format.begins(head)) throw new MotionFormatError(`this is no ${format.label} file: it does not begin like one`, 1, fileName);
+}
+
+/** Loads what reading a file needs; to be awaited before readMotion for files that come from outside. Looks through a source to its end. */
+export async function readyToRead(bytes: FileBytes, fileName: string): Promise<void> {
+  await formatToRead(fileName).prepare?.(bytes);
 }
 
 /** Reads a file by its name's ending. Throws MotionFormatError. */

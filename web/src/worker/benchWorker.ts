@@ -41,6 +41,7 @@ import {
   quatAngleFlat,
   rangeOfMotion,
   readMotion,
+  readyToRead,
   restPose,
   type SourceRef,
   type StoredPose,
@@ -99,15 +100,16 @@ export class BenchWorker {
   private newest: Int32Array | null = null;
   private readonly measurer = new FigureMeasurer();
 
-  open(
+  async open(
     bytes: Uint8Array,
     fileName: string,
     unitScale: number | null,
     upAxis: "y" | "z" | null,
     newest: SharedArrayBuffer | null = null,
     sha256: string | null = null,
-  ): Opened {
+  ): Promise<Opened> {
     this.newest = newest && new Int32Array(newest);
+    await readyToRead(bytes, fileName);
     this.file = readMotion(bytes, { fileName, unitScale: unitScale ?? undefined, upAxis: upAxis ?? undefined });
     const { skeleton, clip, warnings } = this.file;
     // A work may draw on its own source, as it came.
@@ -117,15 +119,17 @@ export class BenchWorker {
   }
 
   /** Another clip to draw on; with the work that was done on it where its result is meant. Seconds that it lasts, as it came. */
-  supply(ref: SourceRef, bytes: Uint8Array, fileName: string, unitScale: number | null, upAxis: "y" | "z" | null, work: Work | null): number {
+  async supply(ref: SourceRef, bytes: Uint8Array, fileName: string, unitScale: number | null, upAxis: "y" | "z" | null, work: Work | null): Promise<number> {
     if (!this.sources) throw new Error("no clip is open");
+    await readyToRead(bytes, fileName);
     const { skeleton, clip } = readMotion(bytes, { fileName, unitScale: unitScale ?? undefined, upAxis: upAxis ?? undefined });
     this.sources.add({ ref, skeleton, clip, work });
     return clipSeconds(clip);
   }
 
   /** The skin in a file, if it fits the body of the source or of the result; null where it has none, or fits another body. */
-  skin(bytes: Uint8Array, fileName: string, unitScale: number | null, upAxis: "y" | "z" | null, of: "source" | "result"): SkinView | null {
+  async skin(bytes: Uint8Array, fileName: string, unitScale: number | null, upAxis: "y" | "z" | null, of: "source" | "result"): Promise<SkinView | null> {
+    await readyToRead(bytes, fileName);
     const made = readMotion(bytes, { fileName, unitScale: unitScale ?? undefined, upAxis: upAxis ?? undefined });
     const skin = skinOfFile(made, fileName);
     const skeleton = of === "result" && this.last ? this.last.result.character.skeleton : this.file?.skeleton;

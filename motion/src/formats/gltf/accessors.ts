@@ -1,6 +1,7 @@
 import { MotionFormatError } from "../errors.ts";
 import type { GltfContainer } from "./container.ts";
-import type { GltfAccessor } from "./document.ts";
+import { decodeMeshopt } from "./decoders.ts";
+import { type GltfAccessor, meshoptViewSchema } from "./document.ts";
 
 const SIZES: Readonly<Record<GltfAccessor["type"], number>> = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4, MAT2: 4, MAT3: 9, MAT4: 16 };
 const BYTES: Readonly<Record<GltfAccessor["componentType"], number>> = { 5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4 };
@@ -25,12 +26,10 @@ export function readAccessor(container: GltfContainer, at: number, fileName: str
   const { count, componentType } = accessor;
   if (count * size > MOST_NUMBERS) throw fail(`it says that it holds ${count} elements, more than are read`);
   const bytes = BYTES[componentType];
-  const full = accessor.normalized ? FULL[componentType] : undefined;
-  const decode = (value: number) => (full === undefined ? value : Math.max(-1, value / full));
   const numberAt = (view: DataView, o: number) => {
     const value = rawNumber(view, o, componentType);
     if (!Number.isFinite(value)) throw fail("it holds a number that is none (NaN or infinite)");
-    return decode(value);
+    return decodedNumber(accessor, value);
   };
   let values: Float64Array;
   if (accessor.bufferView === undefined) {
@@ -56,6 +55,12 @@ export function readAccessor(container: GltfContainer, at: number, fileName: str
   return { values, size, count };
 }
 
+/** A whole number that stands for a share of one as that share; other numbers as they are. */
+export function decodedNumber({ normalized, componentType }: Pick<GltfAccessor, "normalized" | "componentType">, value: number): number {
+  const full = normalized ? FULL[componentType] : undefined;
+  return full === undefined ? value : Math.max(-1, value / full);
+}
+
 function rawNumber(view: DataView, o: number, componentType: number): number {
   switch (componentType) {
     case 5120:
@@ -75,22 +80,65 @@ function rawNumber(view: DataView, o: number, componentType: number): number {
 
 /** The bytes of so many elements in a buffer view, all of them inside it. */
 function viewOf(
-  { doc, buffers }: GltfContainer,
+  container: GltfContainer,
   at: number,
   byteOffset: number,
   elementBytes: number,
   count: number,
   fail: (problem: string) => MotionFormatError,
 ): { view: DataView; stride: number } {
-  const view = doc.bufferViews[at];
+  const view = container.doc.bufferViews[at];
   if (!view) throw fail(`it lies in buffer view ${at}, which is not there`);
-  if (view.extensions?.EXT_meshopt_compression) throw fail("it is compressed (EXT_meshopt_compression); save the file without that for its motion to be read");
-  const buffer = buffers[view.buffer];
-  if (!buffer) throw fail(`its buffer ${view.buffer} is not in the file`);
-  if (view.byteOffset + view.byteLength > buffer.length)
-    throw fail(`buffer view ${at} ends at byte ${view.byteOffset + view.byteLength}, behind its buffer's end at ${buffer.length}`);
-  const stride = view.byteStride ?? elementBytes;
+  const compressed = view.extensions?.EXT_meshopt_compression;
+  const { bytes, stride } =
+    compressed === undefined
+      ? { bytes: bytesIn(container, at, view, fail), stride: view.byteStride ?? elementBytes }
+      : decompressed(container, at, compressed, fail);
   const end = byteOffset + stride * (count - 1) + elementBytes;
-  if (end > view.byteLength) throw fail(`it ends at byte ${end} of buffer view ${at}, which has ${view.byteLength}`);
-  return { view: new DataView(buffer.buffer, buffer.byteOffset + view.byteOffset + byteOffset, view.byteLength - byteOffset), stride };
+  if (end > bytes.length) throw fail(`it ends at byte ${end} of buffer view ${at}, which has ${bytes.length}`);
+  return { view: new DataView(bytes.buffer, bytes.byteOffset + byteOffset, bytes.length - byteOffset), stride };
+}
+
+/** The bytes that a buffer view (or what its compression says) names, all of them inside the file. */
+function bytesIn(
+  { buffers }: GltfContainer,
+  at: number,
+  { buffer, byteOffset, byteLength }: { readonly buffer: number; readonly byteOffset: number; readonly byteLength: number },
+  fail: (problem: string) => MotionFormatError,
+): Uint8Array {
+  const whole = buffers[buffer];
+  if (!whole) throw fail(`its buffer ${buffer} is not in the file`);
+  if (byteOffset + byteLength > whole.length)
+    throw fail(`buffer view ${at} ends at byte ${byteOffset + byteLength}, behind its buffer's end at ${whole.length}`);
+  return whole.subarray(byteOffset, byteOffset + byteLength);
+}
+
+/** Most bytes that all compressed views of a file may come to. */
+const MOST_DECOMPRESSED = 512 * 1024 * 1024;
+
+interface Decompressed {
+  readonly bytes: Uint8Array;
+  readonly stride: number;
+}
+const known = new WeakMap<GltfContainer, Map<number, Decompressed>>();
+
+/** A compressed buffer view as it is meant, decoded once for a file. */
+function decompressed(container: GltfContainer, at: number, said: unknown, fail: (problem: string) => MotionFormatError): Decompressed {
+  const made = known.get(container) ?? new Map<number, Decompressed>();
+  known.set(container, made);
+  const before = made.get(at);
+  if (before) return before;
+  const parsed = meshoptViewSchema.safeParse(said);
+  if (!parsed.success) throw fail(`buffer view ${at} does not say rightly how it is compressed (${parsed.error.issues[0].path.join(".")})`);
+  const { count, byteStride } = parsed.data;
+  const sofar = [...made.values()].reduce((sum, { bytes }) => sum + bytes.length, 0);
+  if (count * byteStride + sofar > MOST_DECOMPRESSED) throw fail(`buffer view ${at} would be ${count * byteStride} bytes long, more than are read`);
+  const source = bytesIn(container, at, parsed.data, fail);
+  try {
+    const out = { bytes: decodeMeshopt(source, parsed.data), stride: byteStride };
+    made.set(at, out);
+    return out;
+  } catch (error) {
+    throw fail(`buffer view ${at} cannot be decompressed (${error instanceof Error ? error.message : String(error)})`);
+  }
 }

@@ -15,6 +15,7 @@ const nodeSchema = z.object({
   mesh: index.optional(),
   camera: index.optional(),
   skin: index.optional(),
+  weights: z.array(z.number()).optional(),
 });
 export type GltfNode = z.infer<typeof nodeSchema>;
 
@@ -24,6 +25,17 @@ const bufferViewSchema = z.object({
   byteLength: z.int().min(1),
   byteStride: z.int().min(4).max(252).optional(),
   extensions: z.record(z.string(), z.unknown()).optional(),
+});
+
+/** A buffer view that holds less than it stands for (EXT_meshopt_compression). */
+export const meshoptViewSchema = z.object({
+  buffer: index,
+  byteOffset: index.default(0),
+  byteLength: z.int().min(1),
+  byteStride: z.int().min(1).max(256),
+  count: z.int().min(1),
+  mode: z.enum(["ATTRIBUTES", "TRIANGLES", "INDICES"]),
+  filter: z.enum(["NONE", "OCTAHEDRAL", "QUATERNION", "EXPONENTIAL"]).default("NONE"),
 });
 
 const accessorSchema = z.object({
@@ -60,6 +72,6 @@ export const gltfSchema = z.object({
   animations: z.array(animationSchema).default([]),
   accessors: z.array(accessorSchema).default([]),
   bufferViews: z.array(bufferViewSchema).default([]),
-  buffers: z.array(z.object({ uri: z.string().optional(), byteLength: z.int().min(1) })).default([]),
+  buffers: z.array(z.object({ uri: z.string().optional(), byteLength: z.int().min(1), extensions: z.record(z.string(), z.unknown()).optional() })).default([]),
 });
 export type Gltf = z.infer<typeof gltfSchema>;

@@ -1,37 +1,10 @@
 import { Document, WebIO } from "@gltf-transform/core";
-import { AnimationMixer, LoopOnce, type Object3D, Vector3 } from "three";
-import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 import { describe, expect, it } from "vitest";
-import { furthest, heightOf, places, verdict } from "../../testing/gltfChecks.ts";
+import { furthest, heightOf, places, played, verdict } from "../../testing/gltfChecks.ts";
 import { skatingBody } from "../../testing/skatingBody.ts";
 import { readBvh } from "../bvh/read.ts";
 import { readGltf } from "./read.ts";
 import { asGlb, asText, writeBare } from "./write.ts";
-
-/** Places of named nodes as three.js's loader and mixer play a file, [frame][name][3]. */
-async function played(bytes: Uint8Array, names: readonly string[], frames: number, fps: number): Promise<Float64Array> {
-  Object.assign(globalThis, { self: globalThis });
-  const { scene, animations } = await new GLTFLoader().parseAsync(bytes.slice().buffer, "");
-  const nodes = new Map<string, Object3D>();
-  scene.traverse((node) => nodes.set(node.userData.name ?? node.name, node));
-  const mixer = new AnimationMixer(scene);
-  const action = mixer.clipAction(animations[0]);
-  action.setLoop(LoopOnce, 1);
-  action.clampWhenFinished = true;
-  action.play();
-  const out = new Float64Array(frames * names.length * 3);
-  const v = new Vector3();
-  for (let f = 0; f < frames; f++) {
-    mixer.setTime(Math.min(f / fps, animations[0].duration));
-    scene.updateMatrixWorld(true);
-    names.forEach((name, j) => {
-      const node = nodes.get(name);
-      if (!node) throw new Error(`there is no node ${name}`);
-      v.setFromMatrixPosition(node.matrixWorld).toArray(out, (f * names.length + j) * 3);
-    });
-  }
-  return out;
-}
 
 const walk = () => readBvh(new TextEncoder().encode(skatingBody(40)), { fileName: "walk.bvh" });
 

@@ -2,6 +2,7 @@ import type { Clip } from "../../clip/clip.ts";
 import type { Skeleton } from "../../skeleton/skeleton.ts";
 import type { Format, MotionFile } from "../format.ts";
 import { beginsLikeGltf } from "./container.ts";
+import { makeDecodersReady } from "./decoders.ts";
 import { isGltfLayout, readGltf } from "./read.ts";
 import { asGlb, asText, type GltfParts, writeBare, writeIntoOwn } from "./write.ts";
 
@@ -16,6 +17,7 @@ export const glbFormat = {
   endings: [".glb"],
   options: ["unitScale"],
   begins: beginsLikeGltf,
+  prepare: makeDecodersReady,
   read: readGltf,
   write: (skeleton: Skeleton, clip: Clip, like: MotionFile | null): Iterable<Uint8Array> => [asGlb(partsOf(skeleton, clip, like))],
 } satisfies Format;

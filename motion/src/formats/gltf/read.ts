@@ -54,14 +54,15 @@ export function readGltf(bytes: FileBytes, options: ReadOptions = {}): GltfFile 
   const { doc } = container;
   const take = takeOf(doc.animations, options.take, fileName);
   const animation = take === null ? null : doc.animations[take];
-  const { tracks, scaled } = animation ? readTracks(container, animation, fileName) : { tracks: [], scaled: 0 };
+  const { tracks, scaled, morphed } = animation ? readTracks(container, animation, fileName) : { tracks: [], scaled: 0, morphed: 0 };
   const tree = jointTree(
     doc,
     tracks.map((t) => t.node),
     fileName,
   );
   const warnings = [...tree.warnings];
-  if (scaled > 0) warnings.push(`${scaled} of its tracks scale nodes; scales stay as they are at rest`);
+  if (scaled > 0) warnings.push(`${scaled} of its tracks scale nodes: kept in the file that is written, as they are; bones stay as long as at rest`);
+  if (morphed > 0) warnings.push(`${morphed} of its tracks weigh morph targets: kept in the file that is written, as they are; not shown moving`);
   const others = doc.animations.filter((_, i) => i !== take).map((a, i) => a.name ?? `animation ${i + 1}`);
   if (others.length > 0)
     warnings.push(

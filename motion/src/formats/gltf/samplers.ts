@@ -14,17 +14,18 @@ export interface Track {
   readonly interpolation: GltfAnimation["samplers"][number]["interpolation"];
 }
 
-/** The tracks of an animation that move joints; those that scale nodes are counted, others (morph weights) are not motion of a skeleton. Throws MotionFormatError. */
+/** The tracks of an animation that move joints; those that scale nodes or weigh morph targets are counted. Throws MotionFormatError. */
 export function readTracks(
   container: GltfContainer,
   animation: GltfAnimation,
   fileName: string,
-): { readonly tracks: readonly Track[]; readonly scaled: number } {
+): { readonly tracks: readonly Track[]; readonly scaled: number; readonly morphed: number } {
   const tracks: Track[] = [];
-  let scaled = 0;
+  let [scaled, morphed] = [0, 0];
   animation.channels.forEach(({ sampler: at, target: { node, path } }, i) => {
     const fail = (problem: string) => new MotionFormatError(`channel ${i} of its animation: ${problem}`, 0, fileName);
     if (path === "scale") scaled++;
+    if (path === "weights") morphed++;
     if (node === undefined || (path !== "rotation" && path !== "translation")) return;
     const sampler = animation.samplers[at];
     if (!sampler) throw fail(`it names sampler ${at}, which is not there`);
@@ -39,7 +40,7 @@ export function readTracks(
       if (times.values[k] < 0 || (k > 0 && times.values[k] <= times.values[k - 1])) throw fail(`its times do not grow at key ${k}`);
     tracks.push({ node, path, times: times.values, values: output.values, size, interpolation: sampler.interpolation });
   });
-  return { tracks, scaled };
+  return { tracks, scaled, morphed };
 }
 
 /** Reads a track at moments that never go back: each call a later one. */

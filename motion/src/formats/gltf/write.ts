@@ -60,11 +60,20 @@ export function writeIntoOwn(skeleton: Skeleton, clip: Clip, layout: GltfLayout,
       ...others.map((c, i) => ({ ...(c as object), sampler: ownSamplers.length + i })),
     ],
   };
+  withoutMatrices(list("nodes") as Record<string, unknown>[], new Set(written.channels.map(({ joint }) => joint)), tree);
   if (take === null) animations.push(animation);
   else animations[take] = animation;
   bin.push(written.bytes);
   json.buffers = [{ byteLength: start + written.bytes.length }];
   return { json, bin };
+}
+
+/** A node that is animated may not say where it is as a matrix (glTF 2.0, "Animations"): it says the same as translation, rotation and scale. */
+function withoutMatrices(nodes: Record<string, unknown>[], joints: ReadonlySet<number>, { nodes: nodeOf, rest }: GltfLayout["tree"]): void {
+  for (const joint of joints) {
+    const { matrix, ...kept } = nodes[nodeOf[joint]];
+    if (matrix !== undefined) nodes[nodeOf[joint]] = { ...kept, ...rest[joint] };
+  }
 }
 
 /** A skeleton and its motion as a file of their own: a node a joint, a skin that names them, one animation, metres. */
