@@ -29,7 +29,8 @@ beforeAll(async () => {
 
 async function compressed(by: "meshopt" | "draco"): Promise<Uint8Array> {
   const document = await io.readBinary(ina);
-  if (by === "meshopt") document.createExtension(EXTMeshoptCompression).setRequired(true).setEncoderOptions({ method: EXTMeshoptCompression.EncoderMethod.FILTER });
+  if (by === "meshopt")
+    document.createExtension(EXTMeshoptCompression).setRequired(true).setEncoderOptions({ method: EXTMeshoptCompression.EncoderMethod.FILTER });
   else
     document
       .createExtension(KHRDracoMeshCompression)
@@ -83,8 +84,7 @@ describe("a compressed body", () => {
     };
     const [here, there] = [loads(is), loads(was)];
     for (const [j, load] of there.entries()) expect(Math.abs(here[j] - load)).toBeLessThan(3 + 0.04 * load);
-    for (const part of is.skin.parts)
-      for (let o = 0; o < part.normals.length; o += 3) expect(Math.hypot(...part.normals.subarray(o, o + 3))).toBeCloseTo(1, 3);
+    for (const part of is.skin.parts) for (let o = 0; o < part.normals.length; o += 3) expect(Math.hypot(...part.normals.subarray(o, o + 3))).toBeCloseTo(1, 3);
   });
 
   it.each(["meshopt", "draco"] as const)("that is spoilt, cut or claims the world is refused in one line: %s", async (by) => {

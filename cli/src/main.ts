@@ -6,6 +6,7 @@ import { parseArgs } from "node:util";
 import {
   bakedOnto,
   type CheckReport,
+  type Clip,
   characterIn,
   checkReport,
   clipNameOf,
@@ -16,9 +17,14 @@ import {
   figureClip,
   formatToRead,
   formatToWrite,
+  JOINT_NAMES,
+  type JointNames,
+  type KeyTolerance,
+  type Marker,
   type Motion,
   type MotionFile,
   MotionFormatError,
+  markersOf,
   oneSource,
   PatchError,
   partInWords,
@@ -26,6 +32,7 @@ import {
   READ_ENDINGS,
   type Recipe,
   readRecipe,
+  renamed,
   type Supplied,
   SuppliedSources,
   WRITE_ENDINGS_TEXT,
@@ -40,10 +47,14 @@ const USAGE = `Usage:
   stride bake FILE --onto CHARACTER -o OUT       the same (or a recipe) and then cast onto another body, by the ending of OUT
                [--recipe R.json] [--with FILE]…
   stride convert IN -o OUT                       by extension: ${READ_ENDINGS.join(", ")} → ${WRITE_ENDINGS_TEXT} (joint world positions as text)
+  of what is written: joints called --names hanim|vrm; keys thinned to within --thin DEGREES,MM;
+                      --points NAME,… (joints, parts, contact points) in tables and tracks of places
   of a file with several animations the first is read, or: --take NAME; keys at another rate: --fps N`;
 
 /** How the file that is named first is read. */
 let reading: { readonly take?: string; readonly fps?: number } = {};
+/** How what is made is written. */
+let writing: { readonly names: JointNames; readonly thin?: KeyTolerance; readonly points?: readonly string[] } = { names: "own" };
 
 /** Wrong words on the command line. */
 class UsageError extends Error {}
@@ -82,6 +93,7 @@ async function main(args: string[]): Promise<void> {
   if (!["check", "clean", "bake", "convert"].includes(command)) throw new UsageError(`stride: there is no command "${command}"`);
   if (!file || more.length > 0) throw new UsageError(`stride ${command}: expected one file`);
   reading = { take: values.take, fps: rateOf(values.fps) };
+  writing = { names: namesOf(values.names), thin: toleranceOf(values.thin), points: values.points?.split(",").filter((name) => name !== "") };
   if (command === "check") {
     await check(file, values.json === true);
     return;
@@ -108,6 +120,9 @@ function readArguments(args: string[]) {
         onto: { type: "string" },
         take: { type: "string" },
         fps: { type: "string" },
+        names: { type: "string" },
+        thin: { type: "string" },
+        points: { type: "string" },
         help: { type: "boolean", short: "h" },
       },
     });
@@ -121,6 +136,39 @@ function rateOf(text: string | undefined): number | undefined {
   const fps = Number(text);
   if (!(fps >= 1 && fps <= 1000)) throw new UsageError(`stride: --fps must be a number from 1 to 1000, not "${text}"`);
   return fps;
+}
+
+function namesOf(text = "own"): JointNames {
+  const found = JOINT_NAMES.find((names) => names === text);
+  if (!found) throw new UsageError(`stride: --names must be one of ${JOINT_NAMES.join(", ")}, not "${text}"`);
+  return found;
+}
+
+function toleranceOf(text: string | undefined): KeyTolerance | undefined {
+  if (text === undefined) return undefined;
+  const [degrees, millimetres = 0.1] = text.split(",").map(Number);
+  if (!(degrees >= 0 && degrees <= 90 && millimetres >= 0 && millimetres <= 1000))
+    throw new UsageError(`stride: --thin must be degrees and millimetres, such as 0.1,0.1, not "${text}"`);
+  return { degrees, metres: millimetres / 1000 };
+}
+
+/** Writes a motion as its format and the command line want it. */
+async function write(
+  path: string,
+  format: ReturnType<typeof writer>,
+  { character, points }: Pick<Motion, "character" | "points">,
+  clip: Clip,
+  like: MotionFile,
+): Promise<void> {
+  const { names, thin, points: wanted } = writing;
+  let markers: Marker[] | undefined;
+  try {
+    markers = wanted && markersOf(character, points, wanted);
+  } catch (error) {
+    if (error instanceof RangeError) throw new InputError(`${path}: ${error.message}`);
+    throw error;
+  }
+  await writeFile(path, format.write(renamed(character.skeleton, character.body, names), clip, like, { thin, character, markers }));
 }
 
 function readFile(path: string): Buffer {
@@ -198,7 +246,7 @@ function recipeFrom(path: string, fps: number): Recipe {
 async function clean(path: string, out: string, recipePath: string | undefined, contactsPath: string | undefined, others: readonly string[]): Promise<void> {
   const format = writer("clean", out);
   const { file, result } = await cleaned(path, recipePath, others);
-  await writeFile(out, format.write(result.character.skeleton, figureClip(result), file));
+  await write(out, format, result, figureClip(result), file);
   if (contactsPath !== undefined) await writeFile(contactsPath, [`${JSON.stringify(checkReport(result, file.unitScale), null, 2)}\n`]);
 }
 
@@ -238,8 +286,7 @@ async function bake(path: string, onto: string, out: string, recipePath: string 
     process.stderr.write(
       `${path}: ${without.map((ref) => ("joint" in ref ? `"${ref.joint}"` : partInWords(ref))).join(", ")}: moves, and has no partner on ${basename(onto)}\n`,
     );
-  const { skeleton } = motion.character;
-  await writeFile(out, format.write(skeleton, { ...figureClip(motion), name: clipNameOf(basename(path)) }, character));
+  await write(out, format, motion, { ...figureClip(motion), name: clipNameOf(basename(path)) }, character);
 }
 
 /** A clip that a recipe may draw on, by the SHA-256 of its file. */
@@ -251,7 +298,11 @@ function supplied(path: string, { skeleton, clip }: MotionFile): Supplied {
 async function convert(path: string, out: string): Promise<void> {
   const format = writer("convert", out);
   const file = await readClip(path, reading);
-  await writeFile(out, format.write(file.skeleton, file.clip, file));
+  // The body is read only where what is written needs to know its parts.
+  const { names, points } = writing;
+  const plain = names === "own" && !points && !out.toLowerCase().endsWith(".vrma");
+  if (plain) await writeFile(out, format.write(file.skeleton, file.clip, file, { thin: writing.thin }));
+  else await write(out, format, new Evaluator(oneSource(file.skeleton, file.clip)).unsearched(emptyWork()), file.clip, file);
 }
 
 async function writeFile(path: string, pieces: Iterable<string | Uint8Array>): Promise<void> {

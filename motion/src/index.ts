@@ -6,7 +6,9 @@ export { type BodyGuess, type BodyMap, mapBody } from "./character/bodyMap.ts";
 export type { Character } from "./character/character.ts";
 export { type ContactPoint, pointLabel } from "./character/contactPoints.ts";
 export { legLengthOf } from "./character/legLength.ts";
+export { markerNames, markersOf } from "./character/markers.ts";
 export { allParts, findPart, type PartRef, type Parts, partFromKey, partInWords, partKey, partName, partOf } from "./character/parts.ts";
+export { JOINT_NAMES, type JointNames, renamed } from "./character/renamed.ts";
 export { type RestPose, restPoseOf } from "./character/restPose.ts";
 export type { Rig } from "./character/rig.ts";
 export { FINGERS, ROLES, type Role, roleLabel, type Side } from "./character/roles.ts";
@@ -52,7 +54,7 @@ export { movedPatch } from "./documents/times.ts";
 export { DEFAULT_RECIPE, emptyWork, RECIPE_FORMAT, type Recipe, WORK_FORMAT, type Work } from "./documents/work.ts";
 export { clocksOf, type Evaluation, Evaluator, type Stage } from "./evaluate.ts";
 export { MissingSource, MotionFormatError, PatchError } from "./formats/errors.ts";
-export type { ByteSource, FileBytes, MotionFile, ReadOptions } from "./formats/format.ts";
+export type { ByteSource, FileBytes, KeyTolerance, Marker, MotionFile, ReadOptions, WriteOptions } from "./formats/format.ts";
 export {
   checkHead,
   clipNameOf,

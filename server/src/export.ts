@@ -6,12 +6,16 @@ import {
   figureClip,
   findingsOf,
   formatToWrite,
+  type JointNames,
+  type KeyTolerance,
   type Motion,
   type MotionFile,
+  markersOf,
   measure,
   oneSource,
   PatchError,
   readMotion,
+  renamed,
   type SourceRef,
   type Supplied,
   SuppliedSources,
@@ -57,6 +61,12 @@ export interface ExportRequest extends Evaluable {
   readonly name: string;
   /** how the file ends; as the clip (or the body that it was cast onto) came, where absent */
   readonly ending?: string;
+  /** what joints are called in the file; as they are, where absent */
+  readonly names?: JointNames;
+  /** fewer keys, of formats that have keys; one a frame, where absent */
+  readonly thin?: KeyTolerance;
+  /** joints, parts or contact points by name, of formats that have places; every joint, where absent */
+  readonly points?: readonly string[];
 }
 
 /**
@@ -103,8 +113,13 @@ export function exportWork(request: ExportRequest): ExportResult {
   // In the format that the clip, or the body, came in, where that can be written and no other is asked for.
   const ending = request.ending ?? formatToWrite(onto?.fileName ?? fileName)?.endings[0] ?? WRITE_ENDINGS[0];
   if (!WRITE_ENDINGS.includes(ending)) throw new RangeError(`"${ending}" is no file that is written; there are ${WRITE_ENDINGS.join(", ")}`);
+  const { names = "own", thin, points } = request;
+  const { character } = written;
+  const like = onto ?? file;
+  const options = { thin, character, markers: points && markersOf(character, written.points, points) };
+  const skeleton = renamed(like.skeleton, character.body, names);
   return {
-    ...textOf(writeLike(onto ?? file, { ...figureClip(written), ...(onto && { name: request.name }) }, `out${ending}`)),
+    ...textOf(writeLike({ ...like, skeleton }, { ...figureClip(written), ...(onto && { name: request.name }) }, `${request.name}${ending}`, options)),
     ending,
     note: {
       format: "patch-stride.result/1",

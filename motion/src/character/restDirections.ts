@@ -9,7 +9,7 @@ import type { Role } from "./roles.ts";
  * Which way each known part's bone points in the rest pose, as left, up and forward of the body: to the next known part below it, or to its
  * tip. Parts whose way is not known (a hand without fingers) are left out.
  */
-export function restDirections({ skeleton, body, rig }: Character): Map<number, Float64Array> {
+export function restDirections({ skeleton, body, rig }: Pick<Character, "skeleton" | "body" | "rig">): Map<number, Float64Array> {
   const { positions, rotations } = restWorld(skeleton);
   const known = new Set(Object.values(body.roles) as number[]);
   const out = new Map<number, Float64Array>();

@@ -1,3 +1,4 @@
+import type { Character } from "../character/character.ts";
 import type { Clip } from "../clip/clip.ts";
 import type { Skeleton } from "../skeleton/skeleton.ts";
 
@@ -44,6 +45,30 @@ export interface MotionFile {
   readonly layout: unknown;
 }
 
+/** A place fixed to a joint, as it is written where a format writes places. */
+export interface Marker {
+  readonly name: string;
+  readonly joint: number;
+  /** in the joint's frame, metres */
+  readonly local: readonly [number, number, number];
+}
+
+/** How far what lies between keys may be off, when keys are thinned: degrees of a joint's own rotation, metres of its place. */
+export interface KeyTolerance {
+  readonly degrees: number;
+  readonly metres: number;
+}
+
+/** How a file is to be written, where its format leaves a choice. */
+export interface WriteOptions {
+  /** fewer keys where those between them say the same; one a frame when absent */
+  readonly thin?: KeyTolerance;
+  /** the places that are written; every joint when absent */
+  readonly markers?: readonly Marker[];
+  /** the body, for formats that say which joint is which part */
+  readonly character?: Character;
+}
+
 /** A file format: what it is called, how its files end, and what can be done with it. */
 export interface Format {
   readonly id: string;
@@ -59,5 +84,5 @@ export interface Format {
   /** Throws MotionFormatError naming what is wrong and where; never returns a part of a motion. */
   read?(bytes: FileBytes, options: ReadOptions): MotionFile;
   /** Writes a clip, in pieces; as `like` was written where that came in this format. */
-  write?(skeleton: Skeleton, clip: Clip, like: MotionFile | null): Iterable<string | Uint8Array>;
+  write?(skeleton: Skeleton, clip: Clip, like: MotionFile | null, options?: WriteOptions): Iterable<string | Uint8Array>;
 }

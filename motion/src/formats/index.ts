@@ -4,17 +4,17 @@ import type { Skeleton } from "../skeleton/skeleton.ts";
 import { bvhFormat } from "./bvh/index.ts";
 import { csvFormat } from "./csv/index.ts";
 import { MotionFormatError } from "./errors.ts";
-import type { FileBytes, Format, MotionFile, ReadOptions, UpAxis } from "./format.ts";
+import type { FileBytes, Format, MotionFile, ReadOptions, UpAxis, WriteOptions } from "./format.ts";
 
 export { setDracoBinary } from "./gltf/decoders.ts";
 
-import { glbFormat, gltfFormat } from "./gltf/index.ts";
+import { glbFormat, gltfFormat, vrmaFormat, vrmFormat } from "./gltf/index.ts";
 import { isGltfFile } from "./gltf/read.ts";
 import { readSkin } from "./gltf/skin.ts";
 import { trcFormat } from "./trc/index.ts";
 
 /** Every format, the one that is written unless another is asked for first. A new format is a folder beside this file and a line here. */
-export const FORMATS: readonly Format[] = [bvhFormat, glbFormat, gltfFormat, csvFormat, trcFormat];
+export const FORMATS: readonly Format[] = [bvhFormat, glbFormat, gltfFormat, vrmaFormat, vrmFormat, csvFormat, trcFormat];
 
 /** Most of a file's beginning that is looked at before the rest is taken, bytes. */
 export const HEAD_BYTES = 4096;
@@ -70,10 +70,10 @@ export function skinOfFile(file: MotionFile, fileName: string): Skin | null {
 }
 
 /** Writes a clip back as a file of the kind it came from, with that file's own layout, unit and axes. */
-export function writeLike(file: MotionFile, clip: Clip, fileName: string): Iterable<string | Uint8Array> {
+export function writeLike(file: MotionFile, clip: Clip, fileName: string, options: WriteOptions = {}): Iterable<string | Uint8Array> {
   const format = formatToWrite(fileName) ?? formatToWrite(`x${WRITE_ENDINGS[0]}`);
   if (!format) throw new Error("no format can be written");
-  return format.write(file.skeleton, clip, file);
+  return format.write(file.skeleton, clip, file, options);
 }
 
 /** A file's name without the ending that says how it is read, as people name the clip. */

@@ -1,4 +1,4 @@
-import { emptyWork, WRITE_ENDINGS } from "@stride/motion";
+import { emptyWork, JOINT_NAMES, type JointNames, WRITE_ENDINGS } from "@stride/motion";
 import { Hono } from "hono";
 import { z } from "zod";
 import type { CopyResult, SwapResult } from "../changes.ts";
@@ -16,6 +16,9 @@ const exportSchema = z.strictObject({
   fps: z.number().min(1).max(1000),
   name: title,
   ending: z.enum(WRITE_ENDINGS as [string, ...string[]]).optional(),
+  names: z.enum(JOINT_NAMES as [JointNames, ...JointNames[]]).optional(),
+  thin: z.strictObject({ degrees: z.number().min(0).max(90), metres: z.number().min(0).max(1) }).optional(),
+  points: z.array(z.string().min(1).max(200)).min(1).max(2000).optional(),
 });
 const startSchema = z.strictObject({ clipId: id, name: title });
 /** All works, or those alone that this version cannot read. */

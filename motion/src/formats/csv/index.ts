@@ -1,11 +1,12 @@
 import type { Format } from "../format.ts";
+import { jointMarkers } from "../markers.ts";
 import { writePositionsCsv } from "./write.ts";
 
-/** World positions of every joint as comma-separated values, for spreadsheets and scripts. */
+/** World places of joints, or of other points of the body, as comma-separated values, for spreadsheets and scripts. */
 export const csvFormat: Format = {
   id: "csv",
   label: "CSV",
   endings: [".csv"],
   options: [],
-  write: (skeleton, clip) => writePositionsCsv(skeleton, clip),
+  write: (skeleton, clip, _like, { markers } = {}) => writePositionsCsv(skeleton, clip, markers ?? jointMarkers(skeleton)),
 };

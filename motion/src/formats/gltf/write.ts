@@ -1,12 +1,13 @@
-import { type Clip, readPosition, readRotation } from "../../clip/clip.ts";
+import type { Clip } from "../../clip/clip.ts";
 import type { Skeleton } from "../../skeleton/skeleton.ts";
+import type { KeyTolerance } from "../format.ts";
 import type { GltfContainer } from "./container.ts";
 import type { GltfLayout } from "./read.ts";
+import { motionData } from "./tracks.ts";
 
 const MAGIC = 0x46546c67;
 const JSON_CHUNK = 0x4e4f534a;
 const BIN_CHUNK = 0x004e4942;
-const FLOAT = 5126;
 /** What wrote the file, as its asset says. */
 const GENERATOR = "Patch Stride";
 
@@ -16,17 +17,12 @@ export interface GltfParts {
   readonly bin: readonly Uint8Array[];
 }
 
-interface Written {
-  /** its bytes in the buffer's end, and what describes them */
-  readonly views: { buffer: number; byteOffset: number; byteLength: number }[];
-  readonly accessors: { bufferView: number; componentType: number; count: number; type: string; min?: number[]; max?: number[] }[];
-}
-
 /**
  * Writes a clip into the file that its body came from: its animation is the one that was read, or a new one, and everything else of the document and its buffer is
- * handed on as it was, what is new behind it. One key a frame, LINEAR; a track that never changes has two keys, one that never leaves its place at rest none.
+ * handed on as it was, what is new behind it. One key a frame, LINEAR, or fewer where
+ * `thin` allows; a track that never changes has two keys, one that never leaves its place at rest none. Joints that have got other names are called so in the file.
  */
-export function writeIntoOwn(skeleton: Skeleton, clip: Clip, layout: GltfLayout, unitScale: number): GltfParts {
+export function writeIntoOwn(skeleton: Skeleton, clip: Clip, layout: GltfLayout, unitScale: number, thin?: KeyTolerance): GltfParts {
   const { container, tree, take } = layout;
   const json = JSON.parse(JSON.stringify(container.json)) as Record<string, unknown>;
   const bin = [wholeBuffer(container)];
@@ -37,7 +33,7 @@ export function writeIntoOwn(skeleton: Skeleton, clip: Clip, layout: GltfLayout,
   // One buffer in the file itself, whatever it was made of.
   if (container.buffers.length > 1) mergeViews(json, container);
   const start = bin[0].length;
-  const written = motionData(skeleton, clip, start, (joint) => tree.unit[joint] * unitScale);
+  const written = motionData(skeleton, clip, start, (joint) => tree.unit[joint] * unitScale, thin);
   const [views, accessors, animations] = [list("bufferViews"), list("accessors"), list("animations")];
   const viewBase = views.length;
   const accessorBase = accessors.length;
@@ -60,6 +56,9 @@ export function writeIntoOwn(skeleton: Skeleton, clip: Clip, layout: GltfLayout,
       ...others.map((c, i) => ({ ...(c as object), sampler: ownSamplers.length + i })),
     ],
   };
+  skeleton.names.forEach((name, joint) => {
+    if (name !== tree.names[joint]) (json.nodes as { name?: string }[])[tree.nodes[joint]].name = name;
+  });
   withoutMatrices(list("nodes") as Record<string, unknown>[], new Set(written.channels.map(({ joint }) => joint)), tree);
   if (take === null) animations.push(animation);
   else animations[take] = animation;
@@ -77,7 +76,7 @@ function withoutMatrices(nodes: Record<string, unknown>[], joints: ReadonlySet<n
 }
 
 /** A skeleton and its motion as a file of their own: a node a joint, a skin that names them, one animation, metres. */
-export function writeBare(skeleton: Skeleton, clip: Clip): GltfParts {
+export function writeBare(skeleton: Skeleton, clip: Clip, thin?: KeyTolerance): GltfParts {
   const nodes = skeleton.names.map((name, joint) => {
     const children = Array.from(skeleton.parents).flatMap((p, j) => (p === joint ? [j] : []));
     const at = (list: Float64Array, size: number) => Array.from(list.subarray(joint * size, joint * size + size), (v) => Math.fround(v));
@@ -89,7 +88,7 @@ export function writeBare(skeleton: Skeleton, clip: Clip): GltfParts {
       ...(children.length > 0 && { children }),
     };
   });
-  const written = motionData(skeleton, clip, 0, () => 1);
+  const written = motionData(skeleton, clip, 0, () => 1, thin);
   const roots = Array.from(skeleton.parents).flatMap((p, j) => (p < 0 ? [j] : []));
   const json = {
     asset: { version: "2.0", generator: GENERATOR },
@@ -108,87 +107,6 @@ export function writeBare(skeleton: Skeleton, clip: Clip): GltfParts {
     buffers: [{ byteLength: written.bytes.length }],
   };
   return { json, bin: [written.bytes] };
-}
-
-/** Tracks as bytes behind `start`, with what describes them; indices count from 0. `unit` says how many metres a unit of a joint's translation is. */
-function motionData(skeleton: Skeleton, clip: Clip, start: number, unit: (joint: number) => number) {
-  const pieces: Float32Array[] = [];
-  const data: Written = { views: [], accessors: [] };
-  let at = start;
-  const add = (values: Float32Array, type: "SCALAR" | "VEC3" | "VEC4", bounds: boolean): number => {
-    const size = type === "SCALAR" ? 1 : type === "VEC3" ? 3 : 4;
-    data.views.push({ buffer: 0, byteOffset: at, byteLength: values.byteLength });
-    data.accessors.push({
-      bufferView: data.views.length - 1,
-      componentType: FLOAT,
-      count: values.length / size,
-      type,
-      ...(bounds && { min: [values[0]], max: [values[values.length - 1]] }),
-    });
-    pieces.push(values);
-    at += values.byteLength;
-    return data.accessors.length - 1;
-  };
-  const frames = clip.frameCount;
-  const every = add(
-    Float32Array.from({ length: frames }, (_, f) => f / clip.fps),
-    "SCALAR",
-    true,
-  );
-  let ends = -1;
-  const samplers: { input: number; output: number; interpolation: "LINEAR" }[] = [];
-  const channels: { sampler: number; joint: number; target: { path: "rotation" | "translation" } }[] = [];
-  const track = (joint: number, path: "rotation" | "translation", values: Float32Array, rest: ArrayLike<number>) => {
-    const size = path === "rotation" ? 4 : 3;
-    const same = values.every((v, i) => v === values[i % size]);
-    // A joint that never leaves its place at rest needs no track.
-    if (same && Array.from(rest).every((v, i) => Math.fround(v) === values[i])) return;
-    const two = same && frames > 2;
-    if (two && ends < 0) ends = add(Float32Array.of(0, (frames - 1) / clip.fps), "SCALAR", true);
-    const output = add(two ? Float32Array.from([...values.subarray(0, size), ...values.subarray(0, size)]) : values, size === 4 ? "VEC4" : "VEC3", false);
-    samplers.push({ input: two ? ends : every, output, interpolation: "LINEAR" });
-    channels.push({ sampler: samplers.length - 1, joint, target: { path } });
-  };
-  const q = new Float64Array(4);
-  for (let joint = 0; joint < clip.jointCount; joint++) {
-    const values = new Float32Array(frames * 4);
-    for (let f = 0; f < frames; f++) {
-      readRotation(clip, joint, f, q, 0);
-      // The nearer of the two quaternions that are the same turn, so that what lies between goes the short way.
-      const o = f * 4;
-      const dot = f === 0 ? 1 : values[o - 4] * q[0] + values[o - 3] * q[1] + values[o - 2] * q[2] + values[o - 1] * q[3];
-      for (let i = 0; i < 4; i++) values[o + i] = dot < 0 ? -q[i] : q[i];
-    }
-    track(joint, "rotation", values, skeleton.restRotations.subarray(joint * 4, joint * 4 + 4));
-  }
-  clip.positionJoints.forEach((joint, slot) => {
-    const values = new Float32Array(frames * 3);
-    for (let f = 0; f < frames; f++) {
-      readPosition(clip, slot, f, q, 0);
-      for (let i = 0; i < 3; i++) values[f * 3 + i] = q[i] / unit(joint);
-    }
-    track(
-      joint,
-      "translation",
-      values,
-      skeleton.offsets.subarray(joint * 3, joint * 3 + 3).map((v) => v / unit(joint)),
-    );
-  });
-  // An animation has at least one track.
-  if (channels.length === 0) {
-    const values = new Float32Array(frames * 4);
-    for (let f = 0; f < frames; f++) values.set(skeleton.restRotations.subarray(0, 4), f * 4);
-    const output = add(values, "VEC4", false);
-    samplers.push({ input: every, output, interpolation: "LINEAR" });
-    channels.push({ sampler: 0, joint: 0, target: { path: "rotation" } });
-  }
-  const bytes = new Uint8Array(at - start);
-  let to = 0;
-  for (const piece of pieces) {
-    bytes.set(new Uint8Array(piece.buffer, piece.byteOffset, piece.byteLength), to);
-    to += piece.byteLength;
-  }
-  return { bytes, data, samplers, channels };
 }
 
 const padded = (n: number) => Math.ceil(n / 4) * 4;

@@ -2,6 +2,7 @@ import { expect, it } from "vitest";
 import { ClipDraft } from "../../clip/clip.ts";
 import { clipWorld } from "../../kinematics/forward.ts";
 import { identityRest } from "../../skeleton/skeleton.ts";
+import { jointMarkers } from "../markers.ts";
 import { writeTrc } from "./write.ts";
 
 it("a track of markers has its header, a row a frame, and every joint's place in millimetres", () => {
@@ -18,7 +19,7 @@ it("a track of markers has its header, a row a frame, and every joint's place in
     draft.setPosition(0, f, [0.3 * f, 0.9, -0.1 * f]);
   }
   const clip = draft.done();
-  const rows = [...writeTrc(skeleton, clip)]
+  const rows = [...writeTrc(skeleton, clip, jointMarkers(skeleton))]
     .join("")
     .split("\n")
     .map((line) => line.split("\t"));
