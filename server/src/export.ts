@@ -53,7 +53,8 @@ export function suppliedFrom({ ref, bytes, work, ...reading }: SuppliedBytes): S
   return { ref, work, ...readMotion(bytes, reading) };
 }
 
-export interface ExportRequest extends Evaluable {
+/** What of the result is to be written, and how. */
+export interface ExportWish {
   /** in frames of the result, inclusive */
   readonly start: number;
   readonly end: number;
@@ -66,8 +67,10 @@ export interface ExportRequest extends Evaluable {
   /** fewer keys, of formats that have keys; one a frame, where absent */
   readonly thin?: KeyTolerance;
   /** joints, parts or contact points by name, of formats that have places; every joint, where absent */
-  readonly points?: readonly string[];
+  readonly points?: string[];
 }
+
+export type ExportRequest = Evaluable & ExportWish;
 
 /**
  * What is written beside the file: what was measured before and after. `after` is of the frames that the file holds, at its own length and rate, over

@@ -1,6 +1,6 @@
 export { type Api, createApp } from "./app.ts";
 export type { CopyResult, SwapResult } from "./changes.ts";
-export type { ExportResult, ResultNote } from "./export.ts";
+export type { ExportResult, ExportWish, ResultNote } from "./export.ts";
 export type { CopiesState, LibraryCopy } from "./safety/backups.ts";
 export type { CopyContents } from "./safety/checkCopy.ts";
 export type { Merged } from "./safety/merge.ts";

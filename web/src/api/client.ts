@@ -12,6 +12,7 @@ import type {
   CopyResult,
   DeletedRow,
   ExportResult,
+  ExportWish,
   HistoryRow,
   KeptPatches,
   LabelChange,
@@ -159,8 +160,7 @@ export const mergeCopy = (file: File) => take<Merged>(fetch("/api/copies/merge",
 export const changeReading = (id: string, json: { unitScale?: number | null; upAxis?: "y" | "z" | null }) =>
   take<ClipRow>(api.clips[":id"].$patch({ param: { id }, json }));
 
-export const exportWork = (id: string, json: { start: number; end: number; fps: number; name: string; ending?: string }) =>
-  take<ExportResult>(api.works[":id"].export.$post({ param: { id }, json }));
+export const exportWork = (id: string, json: ExportWish) => take<ExportResult>(api.works[":id"].export.$post({ param: { id }, json }));
 
 /** The file of a result, as it is to be written or brought in. */
 export function resultFile({ text, base64, ending }: Pick<ExportResult, "text" | "base64" | "ending">, name: string): File {

@@ -1,4 +1,5 @@
 import { activePatches, formatToWrite, type SourceRef, type Work, WRITE_ENDINGS } from "@stride/motion";
+import { useState } from "react";
 import { useForm } from "react-hook-form";
 import { toast } from "sonner";
 import { exportWork, resultFile } from "../../api/client.ts";
@@ -8,6 +9,8 @@ import { playhead } from "../../state/playhead.ts";
 import type { Session } from "../../state/session.ts";
 import { Button } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
+import { ExportChoices } from "./ExportChoices.tsx";
+import { asked, kindLabel, NOTHING_CHOSEN, otherKinds, problemOf } from "./exportChoices.ts";
 
 interface ExportForm {
   template: string;
@@ -17,15 +20,6 @@ interface ExportForm {
   ending: string;
   note: boolean;
 }
-
-/** What kinds of files are called. */
-const KINDS: Readonly<Record<string, string>> = {
-  ".bvh": "BVH",
-  ".glb": "GLB (glTF, binary)",
-  ".gltf": "glTF (text)",
-  ".csv": "CSV (a table of joints)",
-  ".trc": "TRC (joints as markers)",
-};
 
 /** Writes the result as a file and a note of what was measured beside it. */
 export function ExportDialog({ open, onClose, session }: { open: boolean; onClose: () => void; session: Session }) {
@@ -43,15 +37,17 @@ export function ExportDialog({ open, onClose, session }: { open: boolean; onClos
     values: { template: "{work}", start: playhead.range?.[0] ?? 0, end: playhead.range?.[1] ?? last, fps, ending: "", note: true },
   });
   const values = form.watch();
+  const [choices, setChoices] = useState(NOTHING_CHOSEN);
   const ending = values.ending || usual;
   const stem = fillTemplate(values.template, { work: name, clip: clip?.name ?? "", rev: String(revision), date: new Date().toISOString().slice(0, 10) });
   const frames = Math.floor(((values.end - values.start) / fps) * values.fps + 1e-6) + 1;
+  const problem = problemOf(ending, choices);
   const valid = values.start >= 0 && values.end <= last && values.start <= values.end && values.fps > 0;
   const write = form.handleSubmit(async (chosen) => {
     if (!work) return;
     try {
       await session.save();
-      const result = await exportWork(work.id, { start: chosen.start, end: chosen.end, fps: chosen.fps, name: stem, ending });
+      const result = await exportWork(work.id, { start: chosen.start, end: chosen.end, fps: chosen.fps, name: stem, ending, ...asked(ending, choices) });
       download(resultFile(result, stem));
       if (chosen.note) download(new File([JSON.stringify(result.note, null, 2)], `${stem}.result.json`, { type: "application/json" }));
       toast.success(
@@ -96,27 +92,30 @@ export function ExportDialog({ open, onClose, session }: { open: boolean; onClos
           ))}
         </div>
         <label htmlFor="ending">File</label>
-        <select id="ending" className={`${field} w-full!`} {...form.register("ending")}>
-          <option value="">{`${KINDS[usual] ?? usual}, as ${cast ? "the character" : "the clip"} came`}</option>
-          {WRITE_ENDINGS.filter((kind) => kind !== usual).map((kind) => (
+        <select id="ending" className="h-7.5 w-full rounded-sm border border-line bg-sheet px-2" {...form.register("ending")}>
+          <option value="">{`${kindLabel(usual)}, as ${cast ? "the character" : "the clip"} came`}</option>
+          {otherKinds(WRITE_ENDINGS, usual).map((kind) => (
             <option key={kind} value={kind}>
-              {KINDS[kind] ?? kind}
+              {kindLabel(kind)}
             </option>
           ))}
         </select>
+        <ExportChoices ending={ending} chosen={choices} onChange={setChoices} />
         <span>Beside it</span>
         <label className="flex items-center gap-2">
           <input type="checkbox" className="accent-[var(--ink)]" {...form.register("note")} /> a note of the measured results (JSON)
         </label>
         <p className="col-span-2 border-t border-line pt-2.5" role="status">
-          {valid ? (
+          {problem ? (
+            <span className="text-coral-ink">{problem}</span>
+          ) : valid ? (
             <>
               Writes{" "}
               <b className="break-all">
                 {stem}
                 {ending}
               </b>
-              : {frames} frames at {values.fps} fps, {joints} joints, {(frames / values.fps).toFixed(2)} s
+              : {frames} frames at {values.fps} fps, {asked(ending, choices).points ? `${choices.points?.length} points` : `${joints} joints`}, {(frames / values.fps).toFixed(2)} s
               {values.fps !== fps ? `, resampled from ${fps} fps` : ""}.
             </>
           ) : (
@@ -125,7 +124,7 @@ export function ExportDialog({ open, onClose, session }: { open: boolean; onClos
         </p>
         <div className="col-span-2 flex justify-end gap-2">
           <Button onClick={onClose}>Cancel</Button>
-          <Button type="submit" tone="primary" disabled={!valid || form.formState.isSubmitting}>
+          <Button type="submit" tone="primary" disabled={!valid || problem !== null || form.formState.isSubmitting}>
             {form.formState.isSubmitting ? "Writing…" : "Write file"}
           </Button>
         </div>
