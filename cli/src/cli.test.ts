@@ -185,7 +185,7 @@ describe("stride", () => {
     const cases: readonly (readonly [string[], number, RegExp])[] = [
       [["check", at("cut.bvh")], 1, /cut\.bvh:\d+: /],
       [["check", at("absent.bvh")], 1, /there is no such file/],
-      [["check", folder], 1, /expected a .bvh, .glb or .gltf file/],
+      [["check", folder], 1, /expected a .bvh, .glb, .gltf, .vrma or .vrm file/],
       [["clean", source, "-o", join(folder, "no", "such", "place.bvh")], 1, /cannot be written/],
       [["clean", source], 2, /expected -o OUT/],
       [["dance", source], 2, /no command "dance"/],

@@ -31,10 +31,12 @@ import {
   patchKind,
   READ_ENDINGS,
   type Recipe,
+  readCharacterNotes,
   readRecipe,
   renamed,
   type Supplied,
   SuppliedSources,
+  sourceOf,
   WRITE_ENDINGS_TEXT,
 } from "@stride/motion";
 import { withFile } from "@stride/server/fileSource";
@@ -45,7 +47,7 @@ const USAGE = `Usage:
                [--contacts OUT.json]             … and what \`check --json\` says of the result, with the stack's own contacts
                [--with FILE]…                    other clips that the recipe draws on, found by their content
   stride bake FILE --onto CHARACTER -o OUT       the same (or a recipe) and then cast onto another body, by the ending of OUT
-               [--recipe R.json] [--with FILE]…
+               [--recipe R.json] [--with FILE]… [--character NOTES.json: what the characters screen wrote of it]
   stride convert IN -o OUT                       by extension: ${READ_ENDINGS.join(", ")} → ${WRITE_ENDINGS_TEXT} (joint world positions as text)
   of what is written: joints called --names hanim|vrm; keys thinned to within --thin DEGREES,MM;
                       --points NAME,… (joints, parts, contact points) in tables and tracks of places
@@ -101,7 +103,7 @@ async function main(args: string[]): Promise<void> {
   if (!values.output) throw new UsageError(`stride ${command}: expected -o OUT`);
   if (command === "bake") {
     if (!values.onto) throw new UsageError("stride bake: expected --onto CHARACTER");
-    await bake(file, values.onto, values.output, values.recipe, values.with ?? []);
+    await bake(file, values.onto, values.output, values.recipe, values.with ?? [], values.character);
   } else if (command === "clean") await clean(file, values.output, values.recipe, values.contacts, values.with ?? []);
   else await convert(file, values.output);
 }
@@ -118,6 +120,7 @@ function readArguments(args: string[]) {
         contacts: { type: "string" },
         with: { type: "string", multiple: true },
         onto: { type: "string" },
+        character: { type: "string" },
         take: { type: "string" },
         fps: { type: "string" },
         names: { type: "string" },
@@ -228,6 +231,11 @@ function plainReport(report: CheckReport): string {
 }
 
 function recipeFrom(path: string, fps: number): Recipe {
+  return document(path, (data) => readRecipe(data, { fps }));
+}
+
+/** A document from a file. */
+function document<T>(path: string, read: (data: unknown) => T): T {
   let data: unknown;
   try {
     data = JSON.parse(readFile(path).toString("utf8"));
@@ -236,7 +244,7 @@ function recipeFrom(path: string, fps: number): Recipe {
     throw new InputError(`${path}: not valid JSON: ${error instanceof Error ? error.message.split("\n")[0] : ""}`);
   }
   try {
-    return readRecipe(data, { fps });
+    return read(data);
   } catch (error) {
     if (error instanceof DocumentError) throw new InputError(`${path}: ${error.message}`);
     throw error;
@@ -277,11 +285,12 @@ async function cleaned(
   return { file: files.find(({ skeleton }) => skeleton === result.character.skeleton) ?? file, result };
 }
 
-async function bake(path: string, onto: string, out: string, recipePath: string | undefined, others: readonly string[]): Promise<void> {
+async function bake(path: string, onto: string, out: string, recipePath: string | undefined, others: readonly string[], notesPath?: string): Promise<void> {
   const format = writer("bake", out);
+  const notes = notesPath === undefined ? null : document(notesPath, readCharacterNotes);
   const { result } = await cleaned(path, recipePath, others);
   const character = await readClip(onto);
-  const { motion, without } = bakedOnto(result, characterIn(character));
+  const { motion, without } = bakedOnto(result, characterIn(sourceOf(character, onto, notes)));
   if (without.length > 0)
     process.stderr.write(
       `${path}: ${without.map((ref) => ("joint" in ref ? `"${ref.joint}"` : partInWords(ref))).join(", ")}: moves, and has no partner on ${basename(onto)}\n`,
@@ -290,9 +299,9 @@ async function bake(path: string, onto: string, out: string, recipePath: string 
 }
 
 /** A clip that a recipe may draw on, by the SHA-256 of its file. */
-function supplied(path: string, { skeleton, clip }: MotionFile): Supplied {
+function supplied(path: string, file: MotionFile): Supplied {
   const sha256 = createHash("sha256").update(readFile(path)).digest("hex");
-  return { ref: { name: basename(path), sha256 }, skeleton, clip, work: null };
+  return { ref: { name: basename(path), sha256 }, ...sourceOf(file, path), work: null };
 }
 
 async function convert(path: string, out: string): Promise<void> {

@@ -112,8 +112,8 @@ export class Evaluator {
   character(work: Work): Character {
     const key = JSON.stringify(work.body);
     if (this.body?.key !== key) {
-      const { skeleton, clip } = this.sources.main;
-      this.body = { key, character: characterOf(skeleton, clip, bodyOverrides(work)) };
+      const { skeleton, clip, skin, notes } = this.sources.main;
+      this.body = { key, character: characterOf(skeleton, clip, bodyOverrides(work), { skin, notes }) };
     }
     return this.body.character;
   }

@@ -6,10 +6,22 @@ export { type BodyGuess, type BodyMap, mapBody } from "./character/bodyMap.ts";
 export type { Character } from "./character/character.ts";
 export { type ContactPoint, pointLabel } from "./character/contactPoints.ts";
 export { legLengthOf } from "./character/legLength.ts";
+export {
+  type JointLimit,
+  type JointRange,
+  jointAngles,
+  LIMIT_WAYS,
+  type LimitWay,
+  limitAxes,
+  measuredLimits,
+  type PastLimit,
+  pastLimits,
+} from "./character/limits.ts";
 export { markerNames, markersOf } from "./character/markers.ts";
+export { restSurface, solesOnSkin } from "./character/onSkin.ts";
 export { allParts, findPart, type PartRef, type Parts, partFromKey, partInWords, partKey, partName, partOf } from "./character/parts.ts";
 export { JOINT_NAMES, type JointNames, renamed } from "./character/renamed.ts";
-export { type RestPose, restPoseOf } from "./character/restPose.ts";
+export { likePose, type RestPose, restPoseOf } from "./character/restPose.ts";
 export type { Rig } from "./character/rig.ts";
 export { FINGERS, ROLES, type Role, roleLabel, type Side } from "./character/roles.ts";
 export { type Skin, type SkinMaterial, type SkinPart, skinnedVertices } from "./character/skin.ts";
@@ -41,6 +53,7 @@ export { type Gauge, gaugeOf, type Measure, measuredCurve, measureLabel, measure
 export { bridgeSamples, delaySamples, flattenSamples, scaleSamples, shiftSamples, smoothSamples, stretchSamples } from "./curves/operations.ts";
 export { degreesWithin, thinSamples } from "./curves/thin.ts";
 export { bestCycle, type Cycle, type CycleMap, cycleBetween, cycleMap, findCycles, strideSeconds } from "./cycles/find.ts";
+export { CHARACTER_FORMAT, type CharacterNotes, characterNotesSchema, emptyNotes, readCharacterNotes } from "./documents/characterNotes.ts";
 export { DocumentError } from "./documents/errors.ts";
 export { namedByBody } from "./documents/namedParts.ts";
 export {
@@ -109,6 +122,7 @@ export type { Landing } from "./settle/landings.ts";
 export { lowPass, smoothEnvelope } from "./signal/filters.ts";
 export { quantile } from "./signal/robust.ts";
 export { identityRest, restWorld, type Skeleton, tipOf } from "./skeleton/skeleton.ts";
+export { sourceOf } from "./sourceOf.ts";
 export { oneSource, type Source, type SourceRef, sourceRefSchema } from "./sources.ts";
 export { CircularSource, type Supplied, SuppliedSources } from "./suppliedSources.ts";
 export { type Accent, accentsOf } from "./time/accents.ts";

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import type { CharacterDetails } from "./character/character.ts";
 import type { Clip } from "./clip/clip.ts";
 import type { Motion } from "./motion.ts";
 import type { Skeleton } from "./skeleton/skeleton.ts";
@@ -14,8 +15,8 @@ export const sourceRefSchema = z
   .meta({ field: "clip" });
 export type SourceRef = z.infer<typeof sourceRefSchema>;
 
-/** A clip on the skeleton that it moves. */
-export interface Source {
+/** A clip on the skeleton that it moves, and what is known of its body beside. */
+export interface Source extends CharacterDetails {
   readonly skeleton: Skeleton;
   readonly clip: Clip;
 }
@@ -36,6 +37,6 @@ export interface Sources extends OtherClips {
 export const NO_OTHERS: OtherClips = { find: () => undefined, look: () => undefined };
 
 /** A single clip, and nothing else. */
-export function oneSource(skeleton: Skeleton, clip: Clip): Sources {
-  return { main: { skeleton, clip }, ...NO_OTHERS };
+export function oneSource(skeleton: Skeleton, clip: Clip, details: CharacterDetails = {}): Sources {
+  return { main: { skeleton, clip, ...details }, ...NO_OTHERS };
 }

@@ -1,7 +1,7 @@
 import { emptyWork, type Work } from "./documents/work.ts";
 import { Evaluator } from "./evaluate.ts";
 import type { Motion } from "./motion.ts";
-import { oneSource, type Source, type SourceRef, type Sources } from "./sources.ts";
+import { NO_OTHERS, type Source, type SourceRef, type Sources } from "./sources.ts";
 
 /** A clip that is there to be drawn on; with the work that was done on it where its result is meant. */
 export interface Supplied extends Source {
@@ -48,7 +48,7 @@ export class SuppliedSources implements Sources {
     const key = keyOf(ref);
     const found = this.given.get(key);
     if (!found || found.work) return this.find(ref);
-    const known = this.seen.get(key) ?? new Evaluator(oneSource(found.skeleton, found.clip)).unsearched(emptyWork());
+    const known = this.seen.get(key) ?? new Evaluator({ main: found, ...NO_OTHERS }).unsearched(emptyWork());
     this.seen.set(key, known);
     return known;
   }

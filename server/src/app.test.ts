@@ -41,7 +41,7 @@ describe("the library", () => {
     const bad = await upload("broken.bvh", skatingBody().replace("Frame Time: 0.0333333", "Frame Time: soon"));
     expect(bad.status).toBe(422);
     expect(bad.data.error).toMatch(/broken\.bvh:\d+: expected the frame time in seconds, got "soon"/);
-    expect((await upload("notes.txt", "x")).data.error).toMatch(/expected a .bvh, .glb or .gltf file/);
+    expect((await upload("notes.txt", "x")).data.error).toMatch(/expected a .bvh, .glb, .gltf, .vrma or .vrm file/);
     expect(clips.list()).toHaveLength(count);
   });
 

@@ -70,7 +70,7 @@ export interface SwapResult {
 export function planSwap({ work, from, to, next, stands }: SwapRequest): SwapResult {
   const before = evaluatorOf(work).evaluate(work.document);
   const { work: drawn, swapped } = withClipSwapped(work.document, from, to);
-  const others = [...work.others, { ...next, ref: to, work: null }];
+  const others = [...work.others, { ...next, ref: to, work: null, notes: null }];
   const main = stands ? next : work;
   const evaluator = evaluatorOf(main, others);
   const { clip } = evaluator.sources.main;

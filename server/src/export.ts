@@ -1,5 +1,6 @@
 import {
   atRate,
+  type CharacterNotes,
   cropWarp,
   Evaluator,
   emptyWork,
@@ -19,6 +20,7 @@ import {
   type SourceRef,
   type Supplied,
   SuppliedSources,
+  sourceOf,
   type Totals,
   throughWarp,
   totalsOf,
@@ -46,11 +48,14 @@ export interface SuppliedBytes {
   readonly unitScale?: number;
   readonly upAxis?: "y" | "z";
   readonly work: Work | null;
+  /** what a person says of the body in it */
+  readonly notes: CharacterNotes | null;
 }
 
 /** Reads a clip that a work draws on. Throws MotionFormatError. */
-export function suppliedFrom({ ref, bytes, work, ...reading }: SuppliedBytes): Supplied & MotionFile {
-  return { ref, work, ...readMotion(bytes, reading) };
+export function suppliedFrom({ ref, bytes, work, notes, ...reading }: SuppliedBytes): Supplied & MotionFile {
+  const file = readMotion(bytes, reading);
+  return { ...file, ref, work, ...sourceOf(file, reading.fileName, notes) };
 }
 
 /** What of the result is to be written, and how. */

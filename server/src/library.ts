@@ -70,7 +70,7 @@ export function openLibrary(db: Db, pool: JobPool, options: LibraryOptions = {})
       const work = ref.work === undefined ? null : workAt(ref.sha256, ref.work);
       // Its result is asked for, and there is none: it is told as missing where it is drawn on.
       if (work === undefined) continue;
-      known.set(key, { ref, bytes: clips.bytes(clip.id) ?? new Uint8Array(), ...reading(clip), work });
+      known.set(key, { ref, bytes: clips.bytes(clip.id) ?? new Uint8Array(), ...reading(clip), work, notes: clip.notes });
       if (work) othersOf(work, known);
     }
     return [...known.values()];

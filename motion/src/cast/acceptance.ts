@@ -1,7 +1,11 @@
-import type { Role } from "../character/roles.ts";
+import { type LimitWay, type PastLimit, pastLimits } from "../character/limits.ts";
+import { type PartRef, partOf } from "../character/parts.ts";
+import type { Role, Side } from "../character/roles.ts";
+import { groundHeight } from "../ground/ground.ts";
 import { PoseFrame } from "../kinematics/poseFrame.ts";
 import { multiplyQuatFlat, quatAngleFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
+import { type PalmOver, palmsOver } from "./hands.ts";
 import { castChange, castPartners } from "./onto.ts";
 
 /** How a cast has come out, part by part. */
@@ -11,6 +15,21 @@ export interface Acceptance {
   readonly armScale: number;
   /** where the hands' joints were nearest to each other: how far apart then, and now; null without two arms. Centimetres, at a frame */
   readonly hands: { readonly frame: number; readonly wasCm: number; readonly isCm: number; readonly wantedCm: number } | null;
+  /** where a palm was nearest to its own body's surface, each side: which part, how far then, now, and how far it would be in proportion; centimetres */
+  readonly touches: readonly {
+    readonly side: Side;
+    readonly part: PartRef;
+    readonly frame: number;
+    readonly wasCm: number;
+    readonly isCm: number;
+    readonly wantedCm: number;
+  }[];
+  /** how deep a point that bears the body goes through the floor at most, centimetres; 0: none does */
+  readonly throughFloorCm: number;
+  /** joints past what they may do, furthest first: how far, at which frame, in how many frames; null where nothing says what they may do */
+  readonly limits:
+    | readonly { readonly part: PartRef; readonly way: LimitWay; readonly degrees: number; readonly frame: number; readonly frames: number }[]
+    | null;
   /** how far parts are turned from how their partners are, in the mean and at most, degrees; most first */
   readonly angles: readonly { readonly role: Role; readonly meanDegrees: number; readonly worstDegrees: number }[];
 }
@@ -33,6 +52,11 @@ export function acceptanceOf(source: Motion, cast: Motion): Acceptance {
   const hands = (["left", "right"] as const).map((side) => [source, cast].map((m) => m.character.body.roles[`${side}Hand`] ?? -1));
   const paired = hands.every((pair) => pair.every((joint) => joint >= 0));
   const apart = (pose: PoseFrame, a: number, b: number) => Math.hypot(...[0, 1, 2].map((c) => pose.worldPositions[a * 3 + c] - pose.worldPositions[b * 3 + c]));
+  const over = palmsOver(cast.character, source.character);
+  const touched = new Map<Side, PalmOver & { frame: number }>();
+  const bearing = cast.points.filter((p) => p.bears);
+  const place = new Float64Array(3);
+  let deepest = 0;
   let nearest: { frame: number; was: number; is: number } | null = null;
   let count = 0;
   for (let f = 0; f < frames; f += step) {
@@ -47,6 +71,14 @@ export function acceptanceOf(source: Motion, cast: Motion): Acceptance {
       sums[i] += degrees;
       worst[i] = Math.max(worst[i], degrees);
     });
+    for (const palm of over(from, to)) {
+      const known = touched.get(palm.side);
+      if (!known || palm.was < known.was) touched.set(palm.side, { ...palm, frame: f });
+    }
+    for (const point of bearing) {
+      to.point(place, point.joint, point.local);
+      deepest = Math.max(deepest, groundHeight(cast.ground, place[0], place[2]) + point.clearance - place[1]);
+    }
     if (!paired) continue;
     const was = apart(from, hands[0][0], hands[1][0]);
     if (!nearest || was < nearest.was) nearest = { frame: f, was, is: apart(to, hands[0][1], hands[1][1]) };
@@ -54,7 +86,33 @@ export function acceptanceOf(source: Motion, cast: Motion): Acceptance {
   const arm = (m: Motion) => m.character.rig.limbs.find((l) => l.kind === "arm")?.length ?? 0;
   const leg = (m: Motion) => m.character.rig.limbs.find((l) => l.kind === "leg")?.length ?? 0;
   const armScale = arm(source) > 0 ? arm(cast) / arm(source) : 1;
+  const past = pastLimits(cast.character, cast.clip);
+  const worstOf = new Map<string, { first: PastLimit; frames: number }>();
+  for (const event of past) {
+    const key = `${event.joint} ${event.way}`;
+    const known = worstOf.get(key);
+    worstOf.set(key, { first: known?.first ?? event, frames: (known?.frames ?? 0) + event.end - event.start + 1 });
+  }
   return {
+    touches: [...touched.values()].map(({ side, to: joint, frame, was, is }) => ({
+      side,
+      part: partOf(cast.character, joint),
+      frame,
+      wasCm: 100 * was,
+      isCm: 100 * is,
+      wantedCm: 100 * was * armScale,
+    })),
+    throughFloorCm: 100 * deepest,
+    limits:
+      cast.character.limits.length === 0
+        ? null
+        : [...worstOf.values()].map(({ first, frames: count }) => ({
+            part: partOf(cast.character, first.joint),
+            way: first.way,
+            degrees: first.value,
+            frame: first.at,
+            frames: count,
+          })),
     legScale: leg(source) > 0 ? leg(cast) / leg(source) : 1,
     armScale,
     hands: nearest && { frame: nearest.frame, wasCm: 100 * nearest.was, isCm: 100 * nearest.is, wantedCm: 100 * nearest.was * armScale },

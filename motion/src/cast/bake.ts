@@ -48,7 +48,7 @@ export function bodyOf(other: Motion): Motion {
   if (known) return known;
   const { skeleton, rig } = other.character;
   const clip = withMover(other.clip, skeleton.offsets, rig.hips);
-  const free = clip === other.clip ? other : { ...other, clip, character: characterOf(skeleton, clip, saidAs(other.character)) };
+  const free = clip === other.clip ? other : { ...other, clip, character: characterOf(skeleton, clip, saidAs(other.character), other.character.details) };
   const body = clip.frameCount === 1 ? { ...free, points: standingPoints(free) } : free;
   bodies.set(other, body);
   return body;

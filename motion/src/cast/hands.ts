@@ -230,3 +230,33 @@ function alongside(volume: Volume, pose: PoseFrame, place: readonly number[]): {
   const outward = apart.map((v) => v / Math.max(1e-9, away));
   return { along, away, outward, radius: here.radius(outward) };
 }
+
+/** A hand over a part of its own body: how far its palm is from that part's surface, metres, below zero inside it. */
+export interface PalmOver {
+  readonly side: Side;
+  /** the part's joint on either body */
+  readonly from: number;
+  readonly to: number;
+  readonly was: number;
+  readonly is: number;
+}
+
+/**
+ * For each arm that both bodies have the part of the body that its palm is nearest to on the source (in the pose that it holds there), and how far it is from that part's surface here and there.
+ */
+export function palmsOver(target: Character, source: Character): (from: PoseFrame, to: PoseFrame) => PalmOver[] {
+  const arms = armsOf(target, source);
+  const met = metParts(target, source);
+  return (from, to) =>
+    arms.flatMap((arm): PalmOver[] => {
+      const there = [...from.point(new Float64Array(3), arm.from, arm.fromPalm)];
+      const here = [...to.point(new Float64Array(3), arm.to, arm.toPalm)];
+      const [nearest] = met
+        .map((part) => ({ part, ...alongside(part.from, from, there) }))
+        .map(({ part, away, radius }) => ({ part, was: away - radius }))
+        .sort((a, b) => a.was - b.was);
+      if (!nearest) return [];
+      const { away, radius } = alongside(nearest.part.to, to, here);
+      return [{ side: arm.side, from: nearest.part.from.joint, to: nearest.part.to.joint, was: nearest.was, is: away - radius }];
+    });
+}

@@ -90,12 +90,12 @@ export function castPartners({ skeleton, body }: Character, other: Character): I
 }
 
 /**
- * For a joint and its partner the rotation A with W = W_partner · A, W the joint's rotation in the world: A = R_partner⁻¹ · C · T⁻¹ · R, with R the rotations at rest, C
+ * For a joint and its partner the rotation A with W = W_partner · A, W the joint's rotation in the world: A = R_partner⁻¹ · C · T⁻¹ · R, with R the rotations at rest (as a person says that it rests, where one does), C
  * from this body's axes to the other's, and T the turn from the way the bone rests there to the way it rests here. `upright` joints are of the trunk, whatever their role.
  */
 export function castChange(target: Character, source: Character): (joint: number, partner: number, upright?: boolean) => Float64Array {
-  const [here, there] = [restWorld(target.skeleton).rotations, restWorld(source.skeleton).rotations];
-  const [ways, others] = [restDirections(target), restDirections(source)];
+  const [here, there] = [restWorld(target.posed).rotations, restWorld(source.posed).rotations];
+  const [ways, others] = [restDirections({ ...target, skeleton: target.posed }), restDirections({ ...source, skeleton: source.posed })];
   const c = betweenAxes(target.rig, source.rig);
   const roleOf = new Map((Object.entries(target.body.roles) as [Role, number][]).map(([role, joint]) => [joint, role]));
   return (j, p, upright = UPRIGHT.test(roleOf.get(j) ?? "")) => {

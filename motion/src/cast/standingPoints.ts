@@ -22,7 +22,7 @@ export function standingPoints({ character, clip, points }: Motion): readonly Co
   const down = new Float64Array(3);
   const back = new Float64Array(4);
   return points.map((p) => {
-    if (!p.bears) return p;
+    if (!p.bears || p.placed) return p;
     const height = heightOf(p);
     if (p.modelled) return { ...p, clearance: Math.max(0, height) };
     conjugateQuatFlat(back, 0, pose.worldRotations, p.joint * 4);
@@ -45,7 +45,7 @@ export function provenPoints(like: Motion, source: Motion): readonly ContactPoin
   const back = new Float64Array(4);
   return like.points.map((p) => {
     const proven = source.points.find((q) => q.id === p.id);
-    if (p.modelled || !p.bears || !proven || proven.modelled) return p;
+    if (p.modelled || p.placed || !p.bears || !proven || proven.modelled) return p;
     // In the body's own left, up and forward.
     rotateVecFlat(v, 0, there, proven.joint * 4, [...proven.local], 0);
     const along = [other.left, other.up, other.forward].map((axis) => scale * (axis[0] * v[0] + axis[1] * v[1] + axis[2] * v[2]));

@@ -27,6 +27,8 @@ export interface ContactPoint {
   readonly side: Side | null;
   /** is it looked for in every clip, and kept out of the ground while it swings? */
   readonly bears: boolean;
+  /** does it lie where a person, or the body's own surface, says? Then nothing else moves it */
+  readonly placed?: boolean;
 }
 
 /** A leg that can stand: its limb, what is below its end joint, and the points it stands on. */

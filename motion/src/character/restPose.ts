@@ -1,4 +1,5 @@
-import { restWorld } from "../skeleton/skeleton.ts";
+import { axisAngleQuatFlat, multiplyQuatFlat, normalizeQuatFlat } from "../math/quat.ts";
+import { restWorld, type Skeleton } from "../skeleton/skeleton.ts";
 import type { Character } from "./character.ts";
 
 /** How a body rests: arms straight out, sloping down, or hanging; and by how much, degrees below level (the mean of both). */
@@ -26,4 +27,23 @@ export function restPoseOf({ skeleton, body, rig }: Pick<Character, "skeleton" |
   const down = angles.reduce((s, v) => s + v, 0) / angles.length;
   const name = Math.abs(down) <= LEVEL ? "T" : down < 0 ? "arms up" : down <= HANGS ? "A" : "arms down";
   return { name, armsDownDegrees: down };
+}
+
+/**
+ * A skeleton with some of its joints turned out of the way its file rests: rest · Rx · Ry · Rz, degrees about the joint's own axes. Names that it has not are passed over.
+ */
+export function likePose(skeleton: Skeleton, turns: Readonly<Record<string, readonly [number, number, number]>>): Skeleton {
+  const turned = Object.entries(turns).filter(([name, turn]) => skeleton.names.includes(name) && turn.some((v) => v !== 0));
+  if (turned.length === 0) return skeleton;
+  const restRotations = skeleton.restRotations.slice();
+  const q = new Float64Array(4);
+  for (const [name, turn] of turned) {
+    const o = skeleton.names.indexOf(name) * 4;
+    turn.forEach((degrees, axis) => {
+      axisAngleQuatFlat(q, 0, axis === 0 ? 1 : 0, axis === 1 ? 1 : 0, axis === 2 ? 1 : 0, (degrees * Math.PI) / 180);
+      multiplyQuatFlat(restRotations, o, restRotations, o, q, 0);
+    });
+    normalizeQuatFlat(restRotations, o);
+  }
+  return { ...skeleton, restRotations };
 }

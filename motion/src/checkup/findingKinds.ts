@@ -1,3 +1,3 @@
 /** Every kind of finding there is. */
-export const FINDING_KINDS = ["slide", "float", "sink", "travel", "floor", "tilt", "pop", "jump", "flip", "jitter", "stretch", "gap"] as const;
+export const FINDING_KINDS = ["slide", "float", "sink", "travel", "floor", "tilt", "pop", "jump", "flip", "jitter", "stretch", "limit", "gap"] as const;
 export type FindingKind = (typeof FINDING_KINDS)[number];

@@ -88,6 +88,11 @@ export function findingsOf(motion: Motion, m: Measures): Finding[] {
   joints("flip", m.flips, TOLERANCE.flipDegrees);
   joints("jitter", m.jitter, TOLERANCE.jitterDegrees);
   joints("stretch", m.stretched, TOLERANCE.stretchFrames * 3);
+  joints(
+    "limit",
+    m.pastLimits.filter((e) => e.value > TOLERANCE.limitDegrees),
+    TOLERANCE.limitDegrees,
+  );
   const gap = m.startEndGapDegrees;
   if (gap > LOOP_GAP_DEGREES[0] && gap < LOOP_GAP_DEGREES[1] && gap < LOOP_GAP_SHARE * m.usualGapDegrees && last > 10)
     whole("gap", WHOLE_WORDS.gap(gap), gap, "°", gap / LOOP_GAP_DEGREES[1]);

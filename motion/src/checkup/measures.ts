@@ -1,3 +1,4 @@
+import { limitAxes, pastLimit } from "../character/limits.ts";
 import { rotationBetween } from "../clip/clip.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
 import { travelError } from "../contacts/travel.ts";
@@ -22,6 +23,8 @@ export interface Measures {
   readonly jitter: readonly JointEvent[];
   /** stretches in which a standing leg is as good as straight, its knee open by 178° or more: value in frames */
   readonly stretched: readonly JointEvent[];
+  /** stretches in which a joint is past what it may do, where that is known: value in degrees */
+  readonly pastLimits: readonly JointEvent[];
   /** planted parts' movement against the travel, as a share of the travel's speed; positive: the body travels too fast */
   readonly travelErrorShare: number;
   readonly floorHeightCm: number;
@@ -77,6 +80,13 @@ export function* measureSteps(motion: Motion): Generator<void, Measures> {
   }
   const stretched = stretchedLegs(motion);
   yield;
+  const past: JointEvent[] = [];
+  const axes = character.limits.length > 0 ? limitAxes(character) : [];
+  for (const limit of character.limits) {
+    const own = axes[limit.joint];
+    if (own) past.push(...pastLimit(character.skeleton, limit, own, clip));
+    yield;
+  }
   const travelErrorShare = travelShare(motion);
   yield;
   return {
@@ -86,6 +96,7 @@ export function* measureSteps(motion: Motion): Generator<void, Measures> {
     flips,
     jitter,
     stretched,
+    pastLimits: past,
     travelErrorShare,
     floorHeightCm: motion.ground.height * 100,
     floorTiltDegrees: groundTilt(motion.ground) * DEGREES,

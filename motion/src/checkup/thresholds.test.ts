@@ -17,6 +17,7 @@ const CLEAN: Measures = {
   flips: [],
   jitter: [],
   stretched: [],
+  pastLimits: [],
   travelErrorShare: 0,
   floorHeightCm: 0,
   floorTiltDegrees: 0,

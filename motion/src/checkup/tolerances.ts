@@ -12,6 +12,8 @@ export const TOLERANCE = {
   flipDegrees: 75,
   jitterDegrees: 0.9,
   stretchFrames: 3,
+  /** past what a joint may do, where that is known */
+  limitDegrees: 3,
   /** how far a patch may move the pose before it is more than a correction, cm */
   poseMovedCm: 2,
 } as const;

@@ -53,6 +53,7 @@ const JOINT_VERBS: Readonly<Partial<Record<FindingKind, readonly [string, string
   flip: ["flips", "°"],
   jitter: ["jitters", "°"],
   stretch: ["is over-stretched", "f"],
+  limit: ["is past its limit", "°"],
 };
 
 /** How findings of a joint are told. */

@@ -12,6 +12,14 @@ export const RECIPE_FORMAT = "patch-stride.recipe/2";
 export const MOST_PATCHES = 200;
 export const MOST_CONTACT_EDITS = 5000;
 
+/** Corrections to a body map: role → joint name or null. */
+export const bodyMapSchema = z
+  .record(
+    z.string().refine((key): boolean => isRole(key), { error: "no part of a body is called so" }),
+    z.string().min(1).max(200).nullable(),
+  )
+  .default({});
+
 /** A work without its clip: what is saved, undone and compared. */
 export const workSchema = z.strictObject({
   format: z.literal(WORK_FORMAT),
@@ -19,12 +27,7 @@ export const workSchema = z.strictObject({
   patches: z.array(patchSchema).max(MOST_PATCHES),
   contacts: z.array(contactEditSchema).max(MOST_CONTACT_EDITS).default([]),
   /** corrections to the body map: role → joint name or null */
-  body: z
-    .record(
-      z.string().refine((key): boolean => isRole(key), { error: "no part of a body is called so" }),
-      z.string().min(1).max(200).nullable(),
-    )
-    .default({}),
+  body: bodyMapSchema,
   /** what a person says carries the body through the clip: its feet, or something else; null: as its feet show */
   carriedBy: z.enum(["feet", "other"]).nullable().default(null),
   /** are plants solved once more on the finished motion? */

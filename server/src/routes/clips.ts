@@ -1,5 +1,5 @@
 import { readFile } from "node:fs/promises";
-import { clipNameOf } from "@stride/motion";
+import { characterNotesSchema, clipNameOf } from "@stride/motion";
 import { Hono } from "hono";
 import { z } from "zod";
 import { asked, clipFolder, clipTags, command, jsonBody, LARGEST_CLIP, limited, missing, title } from "../http.ts";
@@ -21,6 +21,7 @@ const labelChangesSchema = z.strictObject({
     .min(1, "expected at least one clip")
     .max(20_000),
 });
+const notesSchema = z.strictObject({ notes: characterNotesSchema.nullable() });
 const nameSchema = z.strictObject({ name: title });
 /** Labels of thousands of clips at once. */
 const LARGEST_LABELS = 8 * 1024 * 1024;
@@ -90,6 +91,11 @@ export function clipRoutes({ clips, pages, sources, pool, deletions, uploads, cl
         });
         clips.setReading(clip.id, unitScale, upAxis, reading);
       }
+      return c.json(clipOr404(clip.id));
+    })
+    .put("/:id/notes", command, jsonBody(notesSchema), (c) => {
+      const clip = clipOr404(c.req.param("id"));
+      clips.setNotes(clip.id, c.req.valid("json").notes);
       return c.json(clipOr404(clip.id));
     })
     .delete("/:id", command, (c) => {

@@ -23,7 +23,7 @@ export function mergeLibrary(db: Db, path: string): Merged {
   }
 }
 
-const CLIP = "name, file_name, sha256, unit_scale, up_axis, tags, folder, summary, created_at, is_character";
+const CLIP = "name, file_name, sha256, unit_scale, up_axis, tags, folder, summary, created_at, is_character, notes";
 
 function merged(db: Db): Merged {
   const clipOf = new Map<string, string>();

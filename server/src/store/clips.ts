@@ -1,4 +1,5 @@
 import { randomUUID } from "node:crypto";
+import { type CharacterNotes, readCharacterNotes } from "@stride/motion";
 import type { ChronoPicture, ClipReading, ClipSummary } from "../summary.ts";
 import type { Db } from "./database.ts";
 
@@ -13,6 +14,8 @@ export interface ClipRow {
   /** where it lies, such as "shift 3/takes"; empty: nowhere in particular */
   readonly folder: string;
   readonly summary: ClipSummary;
+  /** what a person says of the body, where it is a character; null: nothing */
+  readonly notes: CharacterNotes | null;
   readonly createdAt: string;
 }
 
@@ -42,11 +45,12 @@ export interface RawClip {
   tags: string;
   folder: string;
   summary: string;
+  notes: string | null;
   created_at: string;
 }
 
 /** Columns of a clip's row. */
-export const CLIP_COLUMNS = ["id", "name", "file_name", "sha256", "unit_scale", "up_axis", "tags", "folder", "summary", "created_at"]
+export const CLIP_COLUMNS = ["id", "name", "file_name", "sha256", "unit_scale", "up_axis", "tags", "folder", "summary", "notes", "created_at"]
   .map((column) => `clip.${column}`)
   .join(", ");
 
@@ -66,7 +70,8 @@ export function clipStore(db: Db) {
   const setReading = db.prepare("UPDATE clip SET unit_scale = ?, up_axis = ?, summary = ? WHERE id = ?");
   const label = db.prepare("UPDATE clip SET name = ?, folder = ?, tags = ? WHERE id = ?");
   const ofContent = db.prepare<[string], RawClip>(`SELECT ${CLIP_COLUMNS} FROM clip WHERE sha256 = ? AND deleted_at IS NULL ORDER BY created_at, rowid`);
-  const copyReading = db.prepare("UPDATE clip SET unit_scale = ?, up_axis = ? WHERE id = ?");
+  const copyReading = db.prepare("UPDATE clip SET unit_scale = ?, up_axis = ?, notes = (SELECT notes FROM clip WHERE id = ?) WHERE id = ?");
+  const setNotes = db.prepare("UPDATE clip SET notes = ? WHERE id = ?");
   const add = db.transaction((clip: NewClip): ClipRow => {
     const id = randomUUID();
     const { summary, picture } = clip.reading;
@@ -103,10 +108,10 @@ export function clipStore(db: Db) {
     const bytes = bytesOf.get(id)?.bytes;
     const picture = pictureOf.get(id);
     if (!raw || !bytes || !picture) return undefined;
-    const { fileName, sha256, tags, folder, summary, unitScale, upAxis } = fromRaw(raw);
+    const { fileName, sha256, tags, folder, summary, unitScale, upAxis, notes } = fromRaw(raw);
     const copy = add({ name, fileName, bytes, sha256, tags, folder, reading: { summary, picture: JSON.parse(picture.picture) as ChronoPicture } });
-    copyReading.run(unitScale, upAxis, copy.id);
-    return { ...copy, unitScale, upAxis };
+    copyReading.run(unitScale, upAxis, id, copy.id);
+    return { ...copy, unitScale, upAxis, notes };
   });
   return {
     count: (): number => countAll.get()?.count ?? 0,
@@ -128,6 +133,10 @@ export function clipStore(db: Db) {
     add: (clip: NewClip): ClipRow => add(clip),
     setReading: (id: string, unitScale: number | null, upAxis: "y" | "z" | null, reading: ClipReading): void => {
       read(id, unitScale, upAxis, reading);
+    },
+    /** What a person says of a body; null: nothing (any more). */
+    setNotes: (id: string, notes: CharacterNotes | null): void => {
+      setNotes.run(notes && JSON.stringify(notes), id);
     },
     /** Names, folders and tags of several clips, all or none; what they were before comes back, to be put back by the same. Throws MissingClip. */
     relabel: (changes: readonly LabelChange[]): LabelChange[] => relabel(changes),
@@ -161,6 +170,7 @@ export function fromRaw(raw: RawClip): ClipRow {
     tags: JSON.parse(raw.tags) as string[],
     folder: raw.folder,
     summary: JSON.parse(raw.summary) as ClipSummary,
+    notes: raw.notes === null ? null : readCharacterNotes(JSON.parse(raw.notes)),
     createdAt: raw.created_at,
   };
 }

@@ -171,7 +171,7 @@ export class Session {
   async supply(ref: SourceRef, row: ClipRow, work: Work | null): Promise<void> {
     if (work) await this.supplies.bring(work);
     const bytes = await fetchSource(row.id);
-    await this.host.call((w) => w.supply(ref, transfer(bytes, [bytes.buffer as ArrayBuffer]), row.fileName, row.unitScale, row.upAxis, work));
+    await this.host.call((w) => w.supply(ref, transfer(bytes, [bytes.buffer as ArrayBuffer]), row.fileName, row.unitScale, row.upAxis, work, row.notes));
   }
 
   close(): void {

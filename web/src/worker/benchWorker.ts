@@ -4,6 +4,7 @@ import {
   accentsOf,
   acceptanceOf,
   type Character,
+  type CharacterNotes,
   type Cycle,
   clipSeconds,
   clocksOf,
@@ -47,6 +48,7 @@ import {
   type StoredPose,
   SuppliedSources,
   skinOfFile,
+  sourceOf,
   takePose,
   type Work,
   wornJoints,
@@ -107,24 +109,34 @@ export class BenchWorker {
     upAxis: "y" | "z" | null,
     newest: SharedArrayBuffer | null = null,
     sha256: string | null = null,
+    notes: CharacterNotes | null = null,
   ): Promise<Opened> {
     this.newest = newest && new Int32Array(newest);
     await readyToRead(bytes, fileName);
     this.file = readMotion(bytes, { fileName, unitScale: unitScale ?? undefined, upAxis: upAxis ?? undefined });
     const { skeleton, clip, warnings } = this.file;
+    const source = sourceOf(this.file, fileName, notes);
     // A work may draw on its own source, as it came.
-    this.sources = new SuppliedSources(this.file, sha256 ? [{ ref: { name: fileName, sha256 }, skeleton, clip, work: null }] : []);
+    this.sources = new SuppliedSources(source, sha256 ? [{ ref: { name: fileName, sha256 }, ...source, work: null }] : []);
     this.evaluator = new Evaluator(this.sources);
     return { skeleton, fps: clip.fps, frameCount: clip.frameCount, unitScale: this.file.unitScale, upAxis: this.file.upAxis, warnings };
   }
 
   /** Another clip to draw on; with the work that was done on it where its result is meant. Seconds that it lasts, as it came. */
-  async supply(ref: SourceRef, bytes: Uint8Array, fileName: string, unitScale: number | null, upAxis: "y" | "z" | null, work: Work | null): Promise<number> {
+  async supply(
+    ref: SourceRef,
+    bytes: Uint8Array,
+    fileName: string,
+    unitScale: number | null,
+    upAxis: "y" | "z" | null,
+    work: Work | null,
+    notes: CharacterNotes | null = null,
+  ): Promise<number> {
     if (!this.sources) throw new Error("no clip is open");
     await readyToRead(bytes, fileName);
-    const { skeleton, clip } = readMotion(bytes, { fileName, unitScale: unitScale ?? undefined, upAxis: upAxis ?? undefined });
-    this.sources.add({ ref, skeleton, clip, work });
-    return clipSeconds(clip);
+    const file = readMotion(bytes, { fileName, unitScale: unitScale ?? undefined, upAxis: upAxis ?? undefined });
+    this.sources.add({ ref, ...sourceOf(file, fileName, notes), work });
+    return clipSeconds(file.clip);
   }
 
   /** The skin in a file, if it fits the body of the source or of the result; null where it has none, or fits another body. */

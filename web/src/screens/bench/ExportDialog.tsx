@@ -115,8 +115,8 @@ export function ExportDialog({ open, onClose, session }: { open: boolean; onClos
                 {stem}
                 {ending}
               </b>
-              : {frames} frames at {values.fps} fps, {asked(ending, choices).points ? `${choices.points?.length} points` : `${joints} joints`}, {(frames / values.fps).toFixed(2)} s
-              {values.fps !== fps ? `, resampled from ${fps} fps` : ""}.
+              : {frames} frames at {values.fps} fps, {asked(ending, choices).points ? `${choices.points?.length} points` : `${joints} joints`},{" "}
+              {(frames / values.fps).toFixed(2)} s{values.fps !== fps ? `, resampled from ${fps} fps` : ""}.
             </>
           ) : (
             <span className="text-coral-ink">Frames must lie between 0 and {last}, the first before the last, and the rate above zero.</span>

@@ -7,6 +7,7 @@ import {
   Check,
   ChevronDown,
   ChevronsUp,
+  DraftingCompass,
   Gauge,
   MoveHorizontal,
   Repeat,
@@ -37,6 +38,7 @@ const ICONS: Record<FindingKind, typeof Activity> = {
   flip: RotateCw,
   jitter: Activity,
   stretch: Spline,
+  limit: DraftingCompass,
   gap: Repeat,
 };
 

@@ -13,5 +13,6 @@ export const FAULT_WORDS: Readonly<Record<FindingKind, string>> = {
   flip: "flips",
   jitter: "jitters",
   stretch: "stretched",
+  limit: "past limits",
   gap: "ends gap",
 };
