@@ -109,9 +109,15 @@ export function contactPointsOf(skeleton: Skeleton, clip: Clip, body: BodyMap, r
 function palm(skeleton: Skeleton, body: BodyMap, side: Side): [number, number, number] {
   const hand = body.roles[`${side}Hand`];
   if (hand === undefined) return [0, 0, 0];
-  const next = body.roles[`${side}Middle`] ?? body.roles[`${side}HandEnd`];
+  const next = body.roles[`${side}Middle`] ?? body.roles[`${side}HandEnd`] ?? onlyChild(skeleton, hand);
   const way = next !== undefined && ancestry(skeleton, next).includes(hand) ? restOffset(skeleton, next, hand) : tipOf(skeleton, hand);
   return way ? [way[0] / 2, way[1] / 2, way[2] / 2] : [0, 0, 0];
+}
+
+/** What alone hangs on a joint: a hand's end, whatever it is called. */
+function onlyChild({ parents }: Skeleton, joint: number): number | undefined {
+  const first = parents.indexOf(joint);
+  return first >= 0 && parents.indexOf(joint, first + 1) < 0 ? first : undefined;
 }
 
 /** "leftToe" → "Left toe", "leftFore" → "Left fore hoof". */

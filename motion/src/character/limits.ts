@@ -145,7 +145,8 @@ export function measuredLimits(
         const cut = Math.floor(SPIKES * (list.length - 1));
         // Samples are single precision: a hair over a whole degree is that degree.
         const [low, high] = [Math.floor(list[cut] - ROOM + HAIR), Math.ceil(list[list.length - 1 - cut] + ROOM - HAIR)];
-        return [Math.max(-180, low), Math.min(180, high)];
+        // A joint may always stand as it rests.
+        return [Math.max(-180, Math.min(0, low)), Math.min(180, Math.max(0, high))];
       });
       return [{ joint, bend, side, twist }];
     });

@@ -33,6 +33,8 @@ export interface Finding {
 /** Travel stands before the slides that it causes. */
 const CAUSE_FIRST = 6;
 const TILT_FIRST = 2;
+/** A joint that much past its limit, degrees, weighs as much as another fault at its tolerance: limits are a matter of taste, slides are not. */
+const LIMIT_WEIGHS = 20;
 
 /** Ranked list of what is wrong with a motion, worst first. */
 export function findingsOf(motion: Motion, m: Measures): Finding[] {
@@ -91,7 +93,7 @@ export function findingsOf(motion: Motion, m: Measures): Finding[] {
   joints(
     "limit",
     m.pastLimits.filter((e) => e.value > TOLERANCE.limitDegrees),
-    TOLERANCE.limitDegrees,
+    LIMIT_WEIGHS,
   );
   const gap = m.startEndGapDegrees;
   if (gap > LOOP_GAP_DEGREES[0] && gap < LOOP_GAP_DEGREES[1] && gap < LOOP_GAP_SHARE * m.usualGapDegrees && last > 10)

@@ -1,4 +1,4 @@
-import type { FindingKind, RangePlacing, Recipe, Work } from "@stride/motion";
+import type { CharacterNotes, FindingKind, RangePlacing, Recipe, Work } from "@stride/motion";
 import type {
   Api,
   ChronoPicture,
@@ -103,6 +103,8 @@ export const fetchSourceWork = (sha256: string, revision: number) =>
   take<Work>(api.sources[":sha256"].works[":revision"].$get({ param: { sha256, revision: String(revision) } }));
 export const fetchWorks = () => take<WorkListRow[]>(api.works.$get({ query: {} }));
 /** Bodies without a motion of their own. */
+/** What a person says of a character; null: nothing (any more). */
+export const saveNotes = (id: string, notes: CharacterNotes | null) => take<ClipRow>(api.clips[":id"].notes.$put({ param: { id }, json: { notes } }));
 export const fetchCharacters = () => take<ClipRow[]>(api.characters.$get());
 /** Works that this version cannot read. */
 export const fetchUnreadableWorks = () => take<WorkListRow[]>(api.works.$get({ query: { unreadable: "yes" } }));

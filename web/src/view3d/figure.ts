@@ -16,7 +16,7 @@ import {
 } from "three";
 import type { PosedFrame } from "../worker/views.ts";
 import { type FigureColors, outlineMaterial, shadowMaterial } from "./figureMaterials.ts";
-import type { BodyLook, SkinnedBody } from "./skinnedBody.ts";
+import type { BodyLook, SkinnedBody, SurfaceHit } from "./skinnedBody.ts";
 
 interface PoseSource {
   readonly frameCount: number;
@@ -159,9 +159,14 @@ export class Figure {
 
   /** The joint of what a ray meets first. */
   pick(ray: Raycaster): number | null {
-    if (this.skin && this.look !== "figure") return this.skin.pick(ray);
+    if (this.skin && this.look !== "figure") return this.skin.pick(ray)?.joint ?? null;
     const hit = ray.intersectObject(this.body, false)[0];
     return hit?.instanceId === undefined ? null : this.parts[hit.instanceId].joint;
+  }
+
+  /** The place on its skin that a ray meets first, however the body is drawn; null without one. */
+  pickSurface(ray: Raycaster): SurfaceHit | null {
+    return this.skin?.pick(ray) ?? null;
   }
 
   /** Colours the parts by side; those of picked joints stand out. */

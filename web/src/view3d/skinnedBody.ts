@@ -27,6 +27,12 @@ import { extrudedOutline, type FigureColors, shadowMaterial } from "./figureMate
 /** How a body is drawn: as the lay figure, on its own skin, or as paper with its bones over it. */
 export type BodyLook = "figure" | "skin" | "bones";
 
+/** A place on a body's surface, in the world, and the joint that moves it most. */
+export interface SurfaceHit {
+  readonly joint: number;
+  readonly place: readonly [number, number, number];
+}
+
 interface PoseSource {
   readonly frameCount: number;
   readonly jointCount: number;
@@ -181,8 +187,8 @@ export class SkinnedBody {
     lines.needsUpdate = true;
   }
 
-  /** The joint that moves most of what a ray meets first; null where it meets nothing. */
-  pick(ray: Raycaster): number | null {
+  /** What a ray meets first: its place in the world, and the joint that moves most of it; null where it meets nothing. */
+  pick(ray: Raycaster): SurfaceHit | null {
     const [hit] = ray.intersectObjects(this.meshes, false);
     if (!hit?.face) return null;
     const part = this.skin.parts[this.meshes.indexOf(hit.object as SkinnedMesh)];
@@ -192,7 +198,7 @@ export class SkinnedBody {
         const joint = this.skin.joints[part.binds[v * 4 + k]];
         pull.set(joint, (pull.get(joint) ?? 0) + part.weights[v * 4 + k]);
       }
-    return [...pull].sort((a, b) => b[1] - a[1])[0][0];
+    return { joint: [...pull].sort((a, b) => b[1] - a[1])[0][0], place: hit.point.toArray() };
   }
 
   private lay(picture: { readonly mime: string; readonly bytes: Uint8Array }, material: MeshLambertMaterial, redraw: () => void): void {

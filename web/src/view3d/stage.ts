@@ -1,5 +1,4 @@
-import { AmbientLight, Color, DirectionalLight, Group, PerspectiveCamera, Raycaster, Scene, Vector2, Vector3, WebGLRenderer } from "three";
-import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+import { AmbientLight, Color, DirectionalLight, Group, Scene, Vector3, WebGLRenderer } from "three";
 import type { Camera, Compare } from "../state/bench.ts";
 import type { MotionView, PosedFrame, SkinView } from "../worker/views.ts";
 import { type BodyPart, Figure } from "./figure.ts";
@@ -9,7 +8,9 @@ import { Gizmo, type GizmoPlace } from "./gizmo.ts";
 import { clearGroup, drawFloor, drawPrints } from "./ground.ts";
 import { drawShapes } from "./groundShapes.ts";
 import { drawPivot } from "./pivotMark.ts";
-import { type BodyLook, SkinnedBody } from "./skinnedBody.ts";
+import { drawPointMarks, type PointMark } from "./pointMarks.ts";
+import { type BodyLook, SkinnedBody, type SurfaceHit } from "./skinnedBody.ts";
+import { StageCamera } from "./stageCamera.ts";
 import { Trail } from "./trail.ts";
 
 /** A skin, with what is to be known of the joints that it hangs on. */
@@ -23,12 +24,12 @@ export interface Worn {
 export class Stage {
   private readonly renderer: WebGLRenderer;
   private readonly scene = new Scene();
-  private readonly camera = new PerspectiveCamera(32, 1, 0.05, 200);
-  private readonly controls: OrbitControls;
+  private readonly eye: StageCamera;
   private readonly floor = new Group();
   private readonly shapes = new Group();
   private readonly marks = new Group();
   private readonly pivotMark = new Group();
+  private readonly points = new Group();
   private readonly trail = new Trail();
   private posed: PosedFrame | null = null;
   readonly gizmo: Gizmo;
@@ -55,25 +56,18 @@ export class Stage {
   constructor(private readonly canvas: HTMLCanvasElement) {
     this.renderer = new WebGLRenderer({ canvas, antialias: true, stencil: true, powerPreference: "high-performance" });
     this.renderer.autoClear = false;
-    this.camera.position.set(2.6, 1.5, 3.4);
-    this.controls = new OrbitControls(this.camera, canvas);
-    this.controls.target.set(0, 0.9, 0);
-    this.controls.enableDamping = false;
-    this.controls.maxPolarAngle = Math.PI * 0.52;
-    this.controls.minDistance = 0.3;
-    this.controls.maxDistance = 40;
-    this.controls.addEventListener("change", () => this.draw());
+    this.eye = new StageCamera(canvas, () => this.draw());
     const key = new DirectionalLight("#fff6e6", 2.1);
     key.position.set(1.6, 3, 2);
-    this.scene.add(key, new AmbientLight("#dfe6ea", 1.55), this.floor, this.shapes, this.marks, this.trail.group, this.pivotMark);
+    this.scene.add(key, new AmbientLight("#dfe6ea", 1.55), this.floor, this.shapes, this.marks, this.trail.group, this.pivotMark, this.points);
     this.readColors();
     this.gizmo = new Gizmo(
-      this.camera,
+      this.eye.camera,
       canvas,
       this.scene,
       () => this.draw(),
       (dragging) => {
-        this.controls.enabled = !dragging;
+        this.eye.controls.enabled = !dragging;
       },
     );
   }
@@ -202,19 +196,16 @@ export class Stage {
   }
 
   pickDot(x: number, y: number): { frame: number; place: Vector3 } | null {
-    return this.trail.pick(x, y, this.canvas.clientWidth, this.canvas.clientHeight, this.camera);
+    return this.trail.pick(x, y, this.canvas.clientWidth, this.canvas.clientHeight, this.eye.camera);
   }
 
   /** The way in the world that a way over the canvas (pixels) makes in the plane of the screen at a place. */
   drift(place: Vector3, dx: number, dy: number): Vector3 {
-    const at = place.clone().project(this.camera);
-    at.x += (2 * dx) / this.canvas.clientWidth;
-    at.y -= (2 * dy) / this.canvas.clientHeight;
-    return at.unproject(this.camera).sub(place);
+    return this.eye.drift(place, dx, dy);
   }
 
   turnCamera(on: boolean): void {
-    this.controls.enabled = on;
+    this.eye.controls.enabled = on;
   }
 
   seek(frame: number): void {
@@ -227,9 +218,7 @@ export class Stage {
     // Followed, the camera goes with the hips; else it stays where the figure's own travel is seen, and the ground that moves is passed by.
     const at = this.follow ? this.hipsAt(frame) : groundPassed(this.views.after, frame);
     const by = at.clone().sub(this.lastHips);
-    this.controls.target.add(by);
-    this.camera.position.add(by);
-    this.controls.update();
+    this.eye.goAlong(by);
     this.lastHips.copy(at);
     this.draw();
   }
@@ -259,11 +248,7 @@ export class Stage {
     const stepped = (compare === "side") !== (this.compare === "side");
     this.compare = compare;
     // Half the width for each figure: stand further back.
-    if (stepped) {
-      const away = this.camera.position.clone().sub(this.controls.target);
-      this.camera.position.copy(this.controls.target).addScaledVector(away, compare === "side" ? 4 / 3 : 3 / 4);
-      this.controls.update();
-    }
+    if (stepped) this.eye.standOff(compare === "side" ? 4 / 3 : 3 / 4);
     this.draw();
   }
 
@@ -281,21 +266,14 @@ export class Stage {
   look(camera: Camera): void {
     const view = this.shownView;
     const { centre, radius } = ballAbout(view, view ? this.frameIn(view, this.frame) : 0, this.height);
-    const far = radius * (this.compare === "side" ? 5.2 : 3.9);
-    const place = { orbit: [far * 0.62, radius * 0.5, far * 0.8], front: [0, 0.05, far], side: [far, 0.05, 0], above: [0.001, far * 1.5, 0.001] }[camera];
-    this.controls.target.set(...centre);
-    this.camera.position.set(centre[0] + place[0], centre[1] + place[1], centre[2] + place[2]);
-    this.controls.update();
+    this.eye.look(camera, centre, radius, this.compare === "side");
     this.draw();
   }
 
   /** Brings a place close to the floor into view, as people look at feet. */
-  lookAtFloor([x, y, z]: readonly [number, number, number]): void {
-    const from = this.camera.position.clone().sub(this.controls.target).setY(0).normalize();
-    this.controls.target.set(x, y + 0.22, z);
-    this.camera.position.set(x + from.x * 1.9, y + 0.55, z + from.z * 1.9);
+  lookAtFloor(place: readonly [number, number, number]): void {
+    this.eye.lookAtFloor(place);
     if (this.follow) this.lastHips.copy(this.hipsAt(this.frame));
-    this.controls.update();
     this.draw();
   }
 
@@ -303,19 +281,17 @@ export class Stage {
   lookAtJoint(joint: number, size: number, outOf: number | null): void {
     const view = this.views?.after;
     if (!view) return;
-    const at = (j: number) => (Math.min(this.frame, view.frameCount - 1) * view.jointCount + j) * 3;
-    const o = at(joint);
-    const from = this.camera.position.clone().sub(this.controls.target).normalize();
-    if (outOf !== null) {
-      // From outside: away from the middle of the body, a little from above.
-      const c = at(outOf);
-      from.set(view.positions[o] - view.positions[c], 0, view.positions[o + 2] - view.positions[c + 2]).normalize();
-      from.y = 0.25;
-      from.normalize();
-    }
-    this.controls.target.set(view.positions[o], view.positions[o + 1], view.positions[o + 2]);
-    this.camera.position.copy(this.controls.target).addScaledVector(from, size * 2.2);
-    this.controls.update();
+    const at = (j: number) => {
+      const o = (Math.min(this.frame, view.frameCount - 1) * view.jointCount + j) * 3;
+      return [view.positions[o], view.positions[o + 1], view.positions[o + 2]];
+    };
+    this.eye.lookAtPlace(at(joint), size, outOf === null ? null : at(outOf));
+    this.draw();
+  }
+
+  /** Marks places on the body; none takes them away. */
+  markPoints(marks: readonly PointMark[]): void {
+    drawPointMarks(this.points, marks, this.height, this.color("--ink"), this.color("--cobalt"));
     this.draw();
   }
 
@@ -323,9 +299,12 @@ export class Stage {
   pick(x: number, y: number): number | null {
     const target = this.compare === "before" ? this.beforeSolid : this.after;
     if (!target) return null;
-    const ray = new Raycaster();
-    ray.setFromCamera(new Vector2((x / this.canvas.clientWidth) * 2 - 1, 1 - (y / this.canvas.clientHeight) * 2), this.camera);
-    return target.pick(ray);
+    return target.pick(this.eye.rayAt(x, y));
+  }
+
+  /** The place of the skin under a point of the canvas, and the joint that moves it most; null where there is none. */
+  pickSurface(x: number, y: number): SurfaceHit | null {
+    return this.after?.pickSurface(this.eye.rayAt(x, y)) ?? null;
   }
 
   /** Where a joint of the result stands on the canvas, CSS pixels. */
@@ -338,17 +317,14 @@ export class Stage {
 
   /** Where a world point stands on the canvas, CSS pixels; null behind the camera. */
   project(point: readonly [number, number, number]): { x: number; y: number } | null {
-    const v = new Vector3(...point).project(this.camera);
-    if (v.z > 1) return null;
-    return { x: ((v.x + 1) / 2) * this.canvas.clientWidth, y: ((1 - v.y) / 2) * this.canvas.clientHeight };
+    return this.eye.project(point);
   }
 
   resize(width: number, height: number): void {
     if (width === 0 || height === 0) return;
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
     this.renderer.setSize(width, height, false);
-    this.camera.aspect = width / height;
-    this.camera.updateProjectionMatrix();
+    this.eye.aspect(width / height);
     this.draw();
   }
 
@@ -377,26 +353,24 @@ export class Stage {
     const half = (left: number) => {
       renderer.setViewport(left, 0, width / 2, height);
       renderer.setScissor(left, 0, width / 2, height);
-      this.camera.aspect = width / 2 / height;
-      this.camera.updateProjectionMatrix();
-      renderer.render(this.scene, this.camera);
+      this.eye.aspect(width / 2 / height);
+      renderer.render(this.scene, this.eye.camera);
     };
     if (compare === "side") {
       show(false, false, true);
       // Another motion goes its own way: its half follows its own hips.
       const aside = this.otherHips !== null && this.views ? this.asideOf(this.views, this.otherHips) : null;
-      if (aside) this.camera.position.add(aside);
+      if (aside) this.eye.camera.position.add(aside);
       half(0);
-      if (aside) this.camera.position.sub(aside);
+      if (aside) this.eye.camera.position.sub(aside);
       show(true, false, false);
       half(width / 2);
       return;
     }
     show(compare !== "before", compare === "both", compare === "before");
     renderer.setViewport(0, 0, width, height);
-    this.camera.aspect = width / height;
-    this.camera.updateProjectionMatrix();
-    renderer.render(this.scene, this.camera);
+    this.eye.aspect(width / height);
+    renderer.render(this.scene, this.eye.camera);
   }
 
   dispose(): void {
@@ -404,7 +378,8 @@ export class Stage {
     this.gizmo.dispose();
     this.trail.clear();
     clearGroup(this.pivotMark);
-    this.controls.dispose();
+    clearGroup(this.points);
+    this.eye.dispose();
     for (const figure of [this.after, this.before, this.beforeSolid, this.target]) figure?.dispose();
     for (const group of [this.floor, this.shapes, this.marks]) clearGroup(group);
     this.renderer.dispose();

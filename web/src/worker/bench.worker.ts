@@ -1,9 +1,8 @@
-import { setDracoBinary } from "@stride/motion";
 import { expose } from "comlink";
-import dracoUrl from "draco3d/draco_decoder.wasm?url";
 import { BenchWorker } from "./benchWorker.ts";
+import { readyDraco } from "./draco.ts";
 
-setDracoBinary(async () => (await fetch(dracoUrl)).arrayBuffer());
+readyDraco();
 
 // The worker thread: one bench, asked by messages.
 expose(new BenchWorker());

@@ -55,13 +55,13 @@ import {
   writeFresh,
 } from "@stride/motion";
 import { transfer } from "comlink";
+import { characterView } from "./characterView.ts";
 import { FigureMeasurer } from "./figures.ts";
 import { seamView, settleView } from "./otherReadings.ts";
 import { curveOf, frameAt, relativePlace, sourceFrame } from "./readings.ts";
 import { buffersOf, sentView } from "./sentViews.ts";
 import { type StretchRequest, stretchKeys } from "./stretchTools.ts";
 import type {
-  CharacterView,
   CurveSpec,
   CurveView,
   CycleView,
@@ -437,9 +437,4 @@ function bodiesOf({ base, result }: Evaluation): SentBodies {
     result: { skeleton: result.character.skeleton, character: characterView(result) },
     source: base.character === result.character ? null : { skeleton: base.character.skeleton, character: characterView(base) },
   };
-}
-
-function characterView({ character, points }: Motion): CharacterView {
-  const { body, rig, volumes, height } = character;
-  return { body, rig, volumes, height, points };
 }

@@ -1,5 +1,4 @@
-import type { Patch } from "@stride/motion";
-import { roleLabel } from "@stride/motion";
+import { type Patch, partInWords, partKey, partName, roleLabel } from "@stride/motion";
 import type { ClipRow } from "@stride/server";
 import { useQuery } from "@tanstack/react-query";
 import clsx from "clsx";
@@ -13,6 +12,8 @@ import { showFigure } from "../../ui/figures.ts";
 const LISTED = 5;
 /** Nearer than this, joint to joint, hands meet, centimetres. */
 const TOUCH_CM = 20;
+/** A palm nearer than this to the surface of its own body touches it, centimetres. */
+const ON_BODY_CM = 4;
 /** Below this a part counts as turned like its partner, degrees. */
 const LIKE = 0.5;
 
@@ -80,6 +81,30 @@ function Outcome({ patch }: { patch: Patch }) {
             {showFigure(made.hands.isCm, "cm")}, was {showFigure(made.hands.wasCm, "cm")}
           </Row>
         )}
+        <Row name="Through the floor at most" good={made.throughFloorCm <= 0.2 * made.legScale}>
+          {showFigure(made.throughFloorCm, "cm")}
+        </Row>
+        {made.touches
+          .filter((t) => t.wasCm <= ON_BODY_CM)
+          .map((t) => (
+            <Row
+              key={t.side}
+              name={`${t.side === "left" ? "Left" : "Right"} palm over the ${partInWords(t.part, plan)}, f ${t.frame}`}
+              good={Math.abs(t.isCm - t.wantedCm) <= made.armScale}
+            >
+              {showFigure(t.isCm, "cm")}, was {showFigure(t.wasCm, "cm")}
+            </Row>
+          ))}
+        {made.limits?.length === 0 && (
+          <Row name="Joints past their limits" good>
+            none
+          </Row>
+        )}
+        {made.limits?.slice(0, LISTED).map((l) => (
+          <Row key={`${partKey(l.part)} ${l.way}`} name={`${partName(l.part, plan)} past its limit, f ${l.frame}`} good={false}>
+            {l.way} {showFigure(l.degrees, "°")}
+          </Row>
+        ))}
         {off.length === 0 && <Row name="Every part turned like its partner">within {LIKE}°</Row>}
         {off.map((a) => (
           <Row key={a.role} name={`${roleLabel(a.role, plan)} turned otherwise`}>

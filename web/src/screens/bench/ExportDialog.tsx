@@ -9,6 +9,7 @@ import { playhead } from "../../state/playhead.ts";
 import type { Session } from "../../state/session.ts";
 import { Button } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
+import { download } from "../../ui/download.ts";
 import { ExportChoices } from "./ExportChoices.tsx";
 import { asked, kindLabel, NOTHING_CHOSEN, otherKinds, problemOf } from "./exportChoices.ts";
 
@@ -137,13 +138,4 @@ export function ExportDialog({ open, onClose, session }: { open: boolean; onClos
 function castOnto(doc: Work): SourceRef | null {
   const cast = activePatches(doc.patches).findLast((patch) => patch.kind === "cast" && patch.settings.onto);
   return (cast?.settings.onto as SourceRef | undefined) ?? null;
-}
-
-function download(file: File): void {
-  const url = URL.createObjectURL(file);
-  const link = document.createElement("a");
-  link.href = url;
-  link.download = file.name;
-  link.click();
-  window.setTimeout(() => URL.revokeObjectURL(url), 10_000);
 }

@@ -1,9 +1,14 @@
-import { useEffect, useRef, useState } from "react";
+import { type CharacterNotes, pointLabel, rotateVecFlat } from "@stride/motion";
+import clsx from "clsx";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { toast } from "sonner";
 import { type Look, setLook, useSkins } from "../../state/skins.ts";
 import { Segmented } from "../../ui/Segmented.tsx";
 import { bodyParts } from "../../view3d/figure.ts";
 import { jointsOf } from "../../view3d/jointSides.ts";
 import { Stage } from "../../view3d/stage.ts";
+import { belongsTo, inJoint } from "./notes.ts";
+import { posedBody } from "./posedBody.ts";
 import type { OpenedBody } from "./useBody.ts";
 
 const LOOKS: readonly { value: Look; label: string; hint: string }[] = [
@@ -17,8 +22,22 @@ const CAMERAS = [
   { value: "side", label: "Side" },
 ] as const;
 
-/** A character in its rest pose; the joint that is pointed at in the table stands out, one that is clicked is pointed at there. */
-export default function BodyStage({ body, picked, onPick }: { body: OpenedBody; picked: number | null; onPick: (joint: number | null) => void }) {
+interface BodyStageProps {
+  readonly body: OpenedBody;
+  /** what is said of how it rests, where it is to be seen so; null: as its file has it */
+  readonly posed: CharacterNotes | null;
+  readonly picked: number | null;
+  readonly onPick: (joint: number | null) => void;
+  /** are its contact points marked? */
+  readonly marked: boolean;
+  /** the contact point that the next click on the skin places */
+  readonly placing: string | null;
+  readonly onPlaced: (id: string, local: [number, number, number]) => void;
+  readonly onLeave: () => void;
+}
+
+/** A character in its rest pose; the joint that is pointed at in the table stands out, one that is clicked is pointed at there, and contact points are placed by clicking on its skin. */
+export default function BodyStage({ body, posed, picked, onPick, marked, placing, onPlaced, onLeave }: BodyStageProps) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const stage = useRef<Stage | null>(null);
   const [failed, setFailed] = useState<string | null>(null);
@@ -45,26 +64,57 @@ export default function BodyStage({ body, picked, onPick }: { body: OpenedBody; 
       stage.current = null;
     };
   }, []);
+  const seen = useRef("");
+  const shown = useMemo(() => posedBody(body, posed ?? { rest: {} }), [body, posed]);
   useEffect(() => {
     const s = stage.current;
     if (!s) return;
-    const { character, skeleton, view, skin } = body;
+    const { character, skeleton, skin } = body;
+    const view = shown.view;
     s.setBody(bodyParts(character.volumes), character.height, character.body.roles.hips ?? 0, null);
-    s.setViews(view, view, (frame) => frame, true);
+    // The camera stays while the same body is read again.
+    s.setViews(view, view, (frame) => frame, seen.current !== skeleton.names.join());
+    seen.current = skeleton.names.join();
     s.setSkins(skin && { skin, ...jointsOf(skeleton, character.body) }, null);
-  }, [body]);
+  }, [body, shown]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new body has to be told too
-  useEffect(() => stage.current?.setLook(look), [look, body]);
+  useEffect(() => stage.current?.setLook(look), [look, body, shown]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new body is painted anew
-  useEffect(() => stage.current?.paint(picked === null ? [] : [picked]), [picked, body]);
+  useEffect(() => stage.current?.paint(picked === null ? [] : [picked]), [picked, body, shown]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new body is looked at from the same side
   useEffect(() => stage.current?.look(camera), [camera, body]);
+  useEffect(() => {
+    const { positions, rotations } = shown.view;
+    const marks = body.character.points.map(({ id, joint, local }) => {
+      const place = rotateVecFlat([0, 0, 0], 0, [...rotations.subarray(joint * 4, joint * 4 + 4)], 0, local, 0);
+      const at = [0, 1, 2].map((c) => positions[joint * 3 + c] + place[c]);
+      return { place: [at[0], at[1], at[2]] as const, picked: placing === id || (placing === null && picked === joint) };
+    });
+    stage.current?.markPoints(marked ? marks : []);
+  }, [body, shown, marked, placing, picked]);
+  useEffect(() => {
+    if (placing === null) return;
+    const leave = (event: KeyboardEvent) => {
+      if (event.key === "Escape") onLeave();
+    };
+    window.addEventListener("keydown", leave);
+    return () => window.removeEventListener("keydown", leave);
+  }, [placing, onLeave]);
+  const place = (id: string, x: number, y: number) => {
+    const hit = stage.current?.pickSurface(x, y);
+    const point = body.character.points.find((p) => p.id === id);
+    if (!hit || !point) return;
+    const { positions, rotations } = shown.view;
+    const { names, parents } = body.skeleton;
+    if (belongsTo(hit.joint, point.joint, parents)) onPlaced(id, inJoint(hit.place, point.joint, positions, rotations));
+    else toast.message(`That is the skin of ${names[hit.joint]}; ${pointLabel(id).toLowerCase()} lies on ${names[point.joint]} or beside it`);
+  };
   const pressed = useRef<{ x: number; y: number } | null>(null);
   return (
     <div className="relative h-full overflow-hidden bg-stage" data-testid="bodyStage">
       <canvas
         ref={canvas}
-        className="block size-full touch-none"
+        className={clsx("block size-full touch-none", placing && "cursor-crosshair")}
         aria-label="The body at rest. Drag to look around; click a part to see what it is."
         onPointerDown={(event) => {
           pressed.current = { x: event.clientX, y: event.clientY };
@@ -73,7 +123,9 @@ export default function BodyStage({ body, picked, onPick }: { body: OpenedBody; 
           const start = pressed.current;
           if (start && Math.hypot(event.clientX - start.x, event.clientY - start.y) > 4) return;
           const box = event.currentTarget.getBoundingClientRect();
-          onPick(stage.current?.pick(event.clientX - box.left, event.clientY - box.top) ?? null);
+          const [x, y] = [event.clientX - box.left, event.clientY - box.top];
+          if (placing) place(placing, x, y);
+          else onPick(stage.current?.pick(x, y) ?? null);
         }}
       />
       {failed && (
@@ -85,7 +137,12 @@ export default function BodyStage({ body, picked, onPick }: { body: OpenedBody; 
         <Segmented label="View" value={camera} options={CAMERAS} onChange={setCamera} />
         {body.skin && <Segmented label="Drawn as" value={look} options={LOOKS} onChange={setLook} />}
       </div>
-      <span className="pointer-events-none absolute bottom-2.5 left-3.5 text-ink-soft">squares 50 cm · at rest</span>
+      {placing && (
+        <p role="status" className="pointer-events-none absolute top-3 right-3 rounded-sm border border-cobalt bg-sheet px-3 py-1.5">
+          Click on the skin where the {pointLabel(placing).toLowerCase()} touches. Esc leaves it.
+        </p>
+      )}
+      <span className="pointer-events-none absolute bottom-2.5 left-3.5 text-ink-soft">squares 50 cm · {posed ? "as it stands for casting" : "at rest"}</span>
     </div>
   );
 }

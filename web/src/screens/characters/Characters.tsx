@@ -2,7 +2,7 @@ import { restPoseOf } from "@stride/motion";
 import type { ClipRow } from "@stride/server";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import clsx from "clsx";
-import { Upload } from "lucide-react";
+import { Download, Undo2, Upload } from "lucide-react";
 import { Tabs } from "radix-ui";
 import { lazy, Suspense, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
@@ -10,13 +10,20 @@ import { toast } from "sonner";
 import { fetchCharacters, uploadClip } from "../../api/client.ts";
 import { ClipPicture } from "../../timedesk/ClipPicture.tsx";
 import { Button } from "../../ui/Button.tsx";
+import { download } from "../../ui/download.ts";
 import { Mark } from "../../ui/Mark.tsx";
 import { ScreenLinks } from "../../ui/ScreenLinks.tsx";
-import { MapTable, PointsAndPairs, ProportionTable } from "./BodyTables.tsx";
+import { ContactTable } from "./ContactTable.tsx";
+import { LimitTable } from "./LimitTable.tsx";
+import { MapTable } from "./MapTable.tsx";
+import { pointAt } from "./notes.ts";
+import { ProportionTable } from "./ProportionTable.tsx";
+import { RestTable } from "./RestTable.tsx";
 import { type OpenedBody, useBody } from "./useBody.ts";
+import { useNotes } from "./useNotes.ts";
 
 const BodyStage = lazy(() => import("./BodyStage.tsx"));
-const BODY_FILES = ".glb,.gltf";
+const BODY_FILES = ".glb,.gltf,.vrm";
 
 /** Bodies that motions are cast onto: each on its skin, with what is read of it. */
 export default function Characters() {
@@ -126,14 +133,25 @@ function restWords({ skeleton, character }: OpenedBody): string {
 
 const TABS = [
   ["map", "Body map"],
-  ["proportions", "Proportions"],
-  ["points", "Contacts and mirror"],
+  ["rest", "Rest pose"],
+  ["points", "Contacts"],
+  ["limits", "Limits"],
+  ["proportions", "Lengths"],
 ] as const;
+type Tab = (typeof TABS)[number][0];
 
 function Body({ row }: { row: ClipRow }) {
   const body = useBody(row);
+  const notes = useNotes(row);
+  const [tab, setTab] = useState<Tab>("map");
   const [picked, setPicked] = useState<number | null>(null);
+  const [placing, setPlacing] = useState<string | null>(null);
   const { skin } = row.summary;
+  const show = (next: string) => {
+    setTab(next as Tab);
+    setPlacing(null);
+  };
+  const table = body.data && { body: body.data, notes, picked, onPick: setPicked };
   return (
     <>
       <section aria-label={`${row.name} at rest`} className="min-w-0 flex-1">
@@ -144,7 +162,19 @@ function Body({ row }: { row: ClipRow }) {
         )}
         {body.data ? (
           <Suspense fallback={<p className="py-16 text-center text-ink-soft">Opening the view…</p>}>
-            <BodyStage body={body.data} picked={picked} onPick={setPicked} />
+            <BodyStage
+              body={body.data}
+              posed={tab === "rest" ? notes.said : null}
+              picked={picked}
+              onPick={setPicked}
+              marked={tab === "points"}
+              placing={placing}
+              onPlaced={(id, local) => {
+                notes.change(pointAt(id, local));
+                setPlacing(null);
+              }}
+              onLeave={() => setPlacing(null)}
+            />
           </Suspense>
         ) : (
           !body.error && <p className="py-16 text-center text-ink-soft">Reading {row.fileName}…</p>
@@ -152,9 +182,26 @@ function Body({ row }: { row: ClipRow }) {
       </section>
       <aside className="flex w-136 shrink-0 flex-col border-l border-line bg-sheet">
         <div className="px-3 pt-3 pb-2">
-          <h1 className="truncate text-lg font-semibold" title={row.name}>
-            {row.name}
-          </h1>
+          <div className="flex items-center gap-2">
+            <h1 className="min-w-0 flex-1 truncate text-lg font-semibold" title={row.name}>
+              {row.name}
+            </h1>
+            {notes.undo && (
+              <Button className="h-7!" onClick={notes.undo}>
+                <Undo2 size={14} /> Undo
+              </Button>
+            )}
+            {notes.clear && (
+              <>
+                <Button className="h-7!" title="What you say of it, for the command line and other machines" onClick={() => downloadNotes(row)}>
+                  <Download size={14} /> Notes
+                </Button>
+                <Button className="h-7!" title="Take back all that you said of it" onClick={notes.clear}>
+                  As found
+                </Button>
+              </>
+            )}
+          </div>
           <p className="text-ink-soft">
             {row.fileName}, {row.summary.plan === "biped" ? "on two legs" : "on four legs"}
             {skin && !skin.problem && `, a skin of ${skin.vertices.toLocaleString("en")} vertices on ${skin.bones.length} bones`}
@@ -168,7 +215,7 @@ function Body({ row }: { row: ClipRow }) {
             </p>
           ))}
         </div>
-        <Tabs.Root defaultValue="map" className="flex min-h-0 flex-1 flex-col">
+        <Tabs.Root value={tab} onValueChange={show} className="flex min-h-0 flex-1 flex-col">
           <Tabs.List aria-label="What is read of it" className="flex border-y border-line">
             {TABS.map(([value, label]) => (
               <Tabs.Trigger
@@ -180,21 +227,22 @@ function Body({ row }: { row: ClipRow }) {
               </Tabs.Trigger>
             ))}
           </Tabs.List>
-          {body.data && (
-            <>
-              <Tabs.Content value="map" className="min-h-0 flex-1 overflow-y-auto" tabIndex={0}>
-                <MapTable body={body.data} picked={picked} onPick={setPicked} />
-              </Tabs.Content>
-              <Tabs.Content value="proportions" className="min-h-0 flex-1 overflow-y-auto" tabIndex={0}>
-                <ProportionTable body={body.data} />
-              </Tabs.Content>
-              <Tabs.Content value="points" className="min-h-0 flex-1 overflow-y-auto" tabIndex={0}>
-                <PointsAndPairs body={body.data} picked={picked} onPick={setPicked} />
-              </Tabs.Content>
-            </>
+          {table && (
+            <Tabs.Content value={tab} className="min-h-0 flex-1 overflow-y-auto" tabIndex={0}>
+              {tab === "map" && <MapTable {...table} />}
+              {tab === "rest" && <RestTable {...table} />}
+              {tab === "points" && <ContactTable {...table} placing={placing} onPlace={setPlacing} />}
+              {tab === "limits" && <LimitTable {...table} row={row} />}
+              {tab === "proportions" && <ProportionTable body={table.body} />}
+            </Tabs.Content>
           )}
         </Tabs.Root>
       </aside>
     </>
   );
+}
+
+/** What is said of a character as a file of its own. */
+function downloadNotes({ name, notes }: ClipRow): void {
+  download(new File([JSON.stringify(notes, null, 2)], `${name}.character.json`, { type: "application/json" }));
 }
