@@ -1,8 +1,10 @@
 import type { BodyOverrides } from "../character/bodyMap.ts";
 import { characterOf } from "../character/character.ts";
+import { legLengthOf } from "../character/legLength.ts";
 import type { PartRef } from "../character/parts.ts";
 import { type Clip, ClipDraft, readPosition } from "../clip/clip.ts";
-import { floored, held } from "../combine/other.ts";
+import { floored, flooredGround, held } from "../combine/other.ts";
+import { scaledGround } from "../ground/ground.ts";
 import type { Motion } from "../motion.ts";
 import { PLANT_DEFAULTS, type PlantSettings } from "../plants/settings.ts";
 import { handsKept } from "./hands.ts";
@@ -27,13 +29,22 @@ export interface CastOptions {
 
 /**
  * A motion on a character: parts turned as their partners are, the way over the ground by leg length, its contacts carried over and held by the plants on the new
- * soles. On the very same skeleton it keeps its bits. `pause` is called now and then; what it throws ends it.
+ * soles. On the very same body it keeps its bits, ends of bones that only one of the two has as joints aside. `pause` is called now and then; what it throws ends it.
  */
 export function bakedOnto(result: Motion, like: Motion, pause: () => void = () => {}, { hands }: CastOptions = { hands: true }): Baked {
-  // At the performance's own rate, whatever the character's file has.
+  // At the performance's own rate, whatever the character's file has; on the performance's ground, as much larger as its way over it becomes.
   const level = floored(like);
-  const { motion: carried, without } = carriedOnto(result, { ...level, points: provenPoints(level, result), clip: { ...level.clip, fps: result.clip.fps } });
-  if (carried.clip === result.clip) return { motion: carried, without };
+  const {
+    motion: carried,
+    without,
+    same,
+  } = carriedOnto(result, {
+    ...level,
+    points: provenPoints(level, result),
+    clip: { ...level.clip, fps: result.clip.fps },
+    ground: scaledGround(flooredGround(result.ground), legLengthOf(like.character) / legLengthOf(result.character)),
+  });
+  if (same) return { motion: carried, without };
   pause();
   const motion = hands ? handsKept(carried, result) : carried;
   if (motion.contacts.length === 0) return { motion, without };

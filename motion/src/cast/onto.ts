@@ -8,7 +8,7 @@ import { type Clip, ClipDraft } from "../clip/clip.ts";
 import { moveBody } from "../clip/roots.ts";
 import type { Contact } from "../contacts/contact.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
-import { planeHeight } from "../ground/ground.ts";
+import { groundHeight, planeHeight } from "../ground/ground.ts";
 import { PoseFrame } from "../kinematics/poseFrame.ts";
 import { conjugateQuatFlat, multiplyQuatFlat, normalizeQuatFlat, slerpQuatFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
@@ -16,6 +16,8 @@ import { median } from "../signal/robust.ts";
 import { ancestry, restWorld, type Skeleton } from "../skeleton/skeleton.ts";
 import { atRate } from "../time/through.ts";
 import { betweenJoints } from "./chains.ts";
+import { contactsOnto } from "./contactsOnto.ts";
+import { onSameBody } from "./sameBody.ts";
 import { twistMutable, twistsOf } from "./twists.ts";
 
 /** A motion on another body. */
@@ -25,6 +27,8 @@ export interface Carried {
   readonly joints: ReadonlySet<number>;
   /** parts of the other body that move in its clip and have no partner here */
   readonly without: readonly PartRef[];
+  /** are the two one body, so that nothing had to be changed? */
+  readonly same: boolean;
 }
 
 const known = new WeakMap<Motion, { readonly like: Motion; readonly carried: Carried }>();
@@ -36,41 +40,17 @@ const known = new WeakMap<Motion, { readonly like: Motion; readonly carried: Car
  */
 export function carriedOnto(source: Motion, like: Motion): Carried {
   const before = known.get(source);
-  if (before && before.like.character === like.character && before.like.clip.fps === like.clip.fps) return before.carried;
+  if (
+    before &&
+    before.like.character === like.character &&
+    before.like.clip.fps === like.clip.fps &&
+    JSON.stringify(before.like.ground) === JSON.stringify(like.ground)
+  )
+    return before.carried;
   const motion = atRate(source, like.clip.fps);
-  const carried = sameBody(motion, like) ? onSameBody(motion, like) : onOtherBody(motion, like);
+  const carried = onSameBody(motion, like) ?? onOtherBody(motion, like);
   known.set(source, { like, carried });
   return carried;
-}
-
-/** Offsets nearer than this are the same, metres. */
-const SAME_OFFSET = 1e-5;
-
-function sameBody(a: Motion, b: Motion): boolean {
-  const [s, t] = [a.character.skeleton, b.character.skeleton];
-  if (s === t) return true;
-  const same = (x: ArrayLike<number>, y: ArrayLike<number>, within: number) =>
-    x.length === y.length && Array.from(x).every((v, i) => Math.abs(v - y[i]) <= within);
-  return (
-    s.names.length === t.names.length &&
-    s.names.every((name, j) => name === t.names[j]) &&
-    same(s.parents, t.parents, 0) &&
-    same(withoutRoots(s, a.clip), withoutRoots(t, b.clip), SAME_OFFSET) &&
-    same(s.restRotations, t.restRotations, SAME_OFFSET) &&
-    same(a.clip.positionJoints, b.clip.positionJoints, 0)
-  );
-}
-
-/** Offsets, but for roots that every frame places anew. */
-function withoutRoots({ offsets, parents }: Skeleton, clip: Clip): Float64Array {
-  return offsets.map((v, i) => (parents[Math.floor(i / 3)] < 0 && clip.positionJoints.includes(Math.floor(i / 3)) ? 0 : v));
-}
-
-function onSameBody(motion: Motion, like: Motion): Carried {
-  const joints = new Set(like.character.skeleton.names.keys());
-  const ids = new Set(like.points.map((p) => p.id));
-  const contacts = motion.contacts.filter((c) => ids.has(c.point));
-  return { motion: { ...motion, character: like.character, contacts }, joints, without: [] };
 }
 
 /** Trunk, feet and collars rest upright and flat on any body: only where they rest quite otherwise is that made up for, radians. */
@@ -177,7 +157,7 @@ function onOtherBody(source: Motion, like: Motion): Carried {
   const motion: Motion = {
     ...source,
     character: target,
-    clip: onItsSoles({ ...draft.done(), name: clip.name }, contacts, like),
+    clip: onItsSoles({ ...draft.done(), name: clip.name }, contacts, like, source, scale),
     points: like.points,
     contacts,
     ground: like.ground,
@@ -193,36 +173,34 @@ function onOtherBody(source: Motion, like: Motion): Carried {
       [...ancestry(skeleton, rig.hips), ...skeleton.names.keys()].filter((j) => partner[j] >= 0 || between.has(j) || ancestry(skeleton, rig.hips).includes(j)),
     ),
     without: without.map((j) => partOf(source.character, j)),
+    same: false,
   };
 }
 
 const IDENTITY = Float64Array.of(0, 0, 0, 1);
 
-/** The clip as much higher or lower as its soles are off the ground while they rest, in the middle: feet of another height hang on legs of another length. */
-function onItsSoles(clip: Clip, contacts: readonly Contact[], { character, points, ground }: Motion): Clip {
+/**
+ * The clip as much higher or lower as its soles are off where they should rest, in the middle: feet of another height hang on legs of another length. They should rest as high over the ground as the source's
+ * do, times the scale: on it, or on steps that nobody has said are there.
+ */
+function onItsSoles(clip: Clip, contacts: readonly Contact[], { character, points, ground }: Motion, source: Motion, scale: number): Clip {
   const tracks = new PointTracks(character.skeleton, clip, points);
+  const others = new PointTracks(source.character.skeleton, source.clip, source.points);
+  const over = (from: PointTracks, on: Motion["ground"], { point: id, start, end }: Contact): number | null => {
+    const point = from.point(id);
+    const course = point?.bears ? from.course(id) : undefined;
+    if (!point || !course) return null;
+    const o = 3 * Math.round((start + end) / 2);
+    return course[o + 1] - groundHeight(on, course[o], course[o + 2]) - point.clearance;
+  };
   const heights = contacts.flatMap((c) => {
-    const point = tracks.point(c.point);
-    const course = point?.bears && c.on === "ground" ? tracks.course(c.point) : undefined;
-    if (!point || !course) return [];
-    const o = 3 * Math.round((c.start + c.end) / 2);
-    return [course[o + 1] - planeHeight(ground, course[o], course[o + 2]) - point.clearance];
+    if (c.on !== "ground") return [];
+    const [here, there] = [over(tracks, ground, c), over(others, source.ground, c)];
+    return here === null || there === null ? [] : [here - scale * there];
   });
   if (heights.length === 0) return clip;
   const move = { shift: [0, -median(heights), 0], turn: null };
   return moveBody(character.skeleton, clip, () => move);
-}
-
-/** Contacts of points that both bodies have; where they rest is found anew. */
-function contactsOnto(source: Motion, like: Motion, partner: Int16Array): Contact[] {
-  const points = new Map(like.points.map((p) => [p.id, p]));
-  return source.contacts.flatMap((contact): Contact[] => {
-    const point = points.get(contact.point);
-    if (!point) return [];
-    const on = typeof contact.on === "object" ? { joint: partner.indexOf(contact.on.joint) } : contact.on;
-    if (typeof on === "object" && on.joint < 0) return [];
-    return [{ ...contact, joint: point.named, on, anchor: { mode: contact.anchor.mode === "set" ? "settle" : contact.anchor.mode, point: null } }];
-  });
 }
 
 /** Joints that turn at all in a motion. */

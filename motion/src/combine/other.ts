@@ -4,7 +4,7 @@ import { moveBody } from "../clip/roots.ts";
 import { carryAnchors } from "../contacts/carryAnchors.ts";
 import { bestCycle, strideSeconds } from "../cycles/find.ts";
 import { repeatedMotion } from "../cycles/loopMotion.ts";
-import { groundHeight, groundTilt, LEVEL_GROUND } from "../ground/ground.ts";
+import { type Ground, groundHeight, groundTilt, LEVEL_GROUND } from "../ground/ground.ts";
 import { PoseFrame } from "../kinematics/poseFrame.ts";
 import { fromToQuatFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
@@ -54,15 +54,19 @@ export function floored(motion: Motion): Motion {
 
 const lastFloored = new WeakMap<Motion, Motion>();
 
+/** A ground as the floor patch leaves it: at height zero, and level where it is not meant to be steep. What stands on it stays. */
+export function flooredGround(ground: Ground): Ground {
+  return groundTilt(ground) <= STEEPEST ? { ...LEVEL_GROUND, shapes: ground.shapes } : { ...ground, height: 0 };
+}
+
 function flooredAnew(motion: Motion): Motion {
-  const { height, slopeX, slopeZ, shapes } = motion.ground;
+  const { height, slopeX, slopeZ } = motion.ground;
   const level = groundTilt(motion.ground) <= STEEPEST;
   if (height === 0 && ((slopeX === 0 && slopeZ === 0) || !level)) return motion;
   const turn = level ? (fromToQuatFlat(new Float64Array(4), 0, -slopeX, 1, -slopeZ, 0, 1, 0) as Float64Array) : null;
   const move = { shift: [0, -height, 0], turn };
   const clip = moveBody(motion.character.skeleton, motion.clip, () => move);
-  const ground = level ? { ...LEVEL_GROUND, shapes } : { ...motion.ground, height: 0 };
-  return { ...motion, clip, contacts: carryAnchors(motion.contacts, () => move), ground, settled: null };
+  return { ...motion, clip, contacts: carryAnchors(motion.contacts, () => move), ground: flooredGround(motion.ground), settled: null };
 }
 
 /** A motion that no plant holds yet, held by one: its travel put right and its feet still. */

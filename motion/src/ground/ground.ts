@@ -1,4 +1,4 @@
-import { alongShape, type GroundShape, shapeLength, shapeProfile } from "./shapes.ts";
+import { alongShape, type GroundShape, scaledShape, shapeLength, shapeProfile } from "./shapes.ts";
 
 /**
  * What a body stands on: data that crosses threads, read through `groundHeight` and `groundNormal`. A plane
@@ -58,4 +58,9 @@ export function groundNormal(ground: Ground, x: number, z: number): [number, num
 /** Tilt of the ground's plane against the horizontal, radians. */
 export function groundTilt(ground: Ground): number {
   return Math.atan(Math.hypot(ground.slopeX, ground.slopeZ));
+}
+
+/** A ground so many times as large about the origin: the same slopes, higher steps, longer ways. */
+export function scaledGround(ground: Ground, by: number): Ground {
+  return { ...ground, height: ground.height * by, shapes: ground.shapes.map((shape) => scaledShape(shape, by)) };
 }

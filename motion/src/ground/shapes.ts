@@ -80,3 +80,12 @@ export function profileCorners(shape: GroundShape): [number, number][] {
   ]);
   return steps.flat();
 }
+
+/** A shape so many times as large about the world's origin. */
+export function scaledShape(shape: GroundShape, by: number): GroundShape {
+  const at = { x: shape.x * by, z: shape.z * by, width: shape.width * by };
+  if (shape.shape === "box") return { ...shape, ...at, length: shape.length * by, height: shape.height * by };
+  const landing = shape.landing * by;
+  if (shape.shape === "slope") return { ...shape, ...at, length: shape.length * by, landing };
+  return { ...shape, ...at, rise: shape.rise * by, tread: shape.tread * by, landing };
+}

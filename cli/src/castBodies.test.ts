@@ -1,0 +1,105 @@
+import { readFileSync } from "node:fs";
+import {
+  acceptanceOf,
+  bakedOnto,
+  characterIn,
+  clipWorld,
+  DEFAULT_RECIPE,
+  Evaluator,
+  emptyWork,
+  groundHeight,
+  legLengthOf,
+  type Motion,
+  oneSource,
+  readMotion,
+  sourceOf,
+  writeFresh,
+} from "@stride/motion";
+import { describe, expect, it } from "vitest";
+import { demo } from "../../demo/src/testing/evaluated.ts";
+
+const file = (id: string) => readMotion(readFileSync(new URL(`../../demo/bodies/${id}.glb`, import.meta.url)), { fileName: `${id}.glb` });
+const body = (id: string) => characterIn(sourceOf(file(id), `${id}.glb`));
+
+/** A demo clip as anyone has it: written as a file, read, grounded. */
+function grounded(id: string): Motion {
+  const { truth, clip } = demo(id);
+  const read = readMotion(new TextEncoder().encode([...writeFresh(truth.character.skeleton, clip, 0.01)].join("")), { fileName: `${id}.bvh` });
+  return new Evaluator(oneSource(read.skeleton, read.clip)).evaluate({ ...emptyWork(), patches: DEFAULT_RECIPE.patches }).result;
+}
+
+/** How far toes and hooves stray in the middle of the generator's own footfalls, cm, each; and how deep they go through the ground at most. */
+function feet(id: string, { character, clip, points, ground }: Motion): { slides: number[]; deepest: number } {
+  const { positions, jointCount } = clipWorld(character.skeleton, clip);
+  const slides = demo(id).truth.contacts.flatMap(({ point, start, end }) => {
+    const joint = points.find((p) => p.id === point && p.modelled)?.named;
+    const [a, b] = [Math.ceil(start + 0.3 * (end - start)), Math.floor(start + 0.7 * (end - start))];
+    if (joint === undefined || b - a < 2) return [];
+    const at = (f: number, c: number) => positions[(f * jointCount + joint) * 3 + c];
+    const middle = (a + b) >> 1;
+    return [Math.max(...Array.from({ length: b - a + 1 }, (_, i) => 100 * Math.hypot(at(a + i, 0) - at(middle, 0), at(a + i, 2) - at(middle, 2))))];
+  });
+  let deepest = 0;
+  for (const { named } of points.filter((p) => p.bears && p.modelled))
+    for (let f = 0; f < clip.frameCount; f++) {
+      const o = (f * jointCount + named) * 3;
+      deepest = Math.max(deepest, 100 * (groundHeight(ground, positions[o], positions[o + 2]) - positions[o + 1]));
+    }
+  return { slides: slides.sort((a, b) => a - b), deepest };
+}
+
+describe("cast onto the same body in another file", () => {
+  it.each([
+    ["porter-night-shift-walk", "ina"],
+    ["diver-dock-patrol", "osk"],
+    ["goat-down-the-quay", "pim"],
+  ])("%s onto %s.glb is where it was, to 1e-5 of the body's height", (clip, id) => {
+    const source = grounded(clip);
+    const { motion, without } = bakedOnto(source, body(id));
+    expect(without).toEqual([]);
+    const [here, there] = [clipWorld(source.character.skeleton, source.clip), clipWorld(motion.character.skeleton, motion.clip)];
+    let worst = 0;
+    source.character.skeleton.names.forEach((name, j) => {
+      const k = motion.character.skeleton.names.indexOf(name);
+      for (let f = 0; f < source.clip.frameCount; f++)
+        for (let c = 0; c < 3; c++)
+          worst = Math.max(worst, Math.abs(here.positions[(f * here.jointCount + j) * 3 + c] - there.positions[(f * there.jointCount + k) * 3 + c]));
+    });
+    expect(worst / source.character.height).toBeLessThan(1e-5);
+    expect(motion.contacts.length).toBe(source.contacts.length);
+    expect(acceptanceOf(source, motion).angles[0].worstDegrees).toBeLessThan(0.01);
+  });
+});
+
+describe("cast where the ground is not level", () => {
+  it.each([
+    ["porter-down-the-gangway", "osk"],
+    ["porter-up-the-quay-steps", "osk"],
+  ])("%s onto %s: the ground comes along, as much larger as the way over it; feet stay still and over it", (clip, id) => {
+    const source = grounded(clip);
+    const { motion } = bakedOnto(source, body(id));
+    const scale = legLengthOf(motion.character) / legLengthOf(source.character);
+    expect(motion.ground.slopeZ).toBeCloseTo(source.ground.slopeZ, 2);
+    expect(motion.ground.shapes.length).toBe(source.ground.shapes.length);
+    const { slides, deepest } = feet(clip, motion);
+    expect(slides.length).toBeGreaterThan(3);
+    expect(slides[Math.floor(0.95 * (slides.length - 1))]).toBeLessThan(0.2 * scale);
+    expect(deepest).toBeLessThan(0.2 * scale);
+    // From one footfall to the next each toe climbs, or goes down, as on the source, times the scale.
+    const climbs = (m: Motion) => {
+      const { positions, jointCount } = clipWorld(m.character.skeleton, m.clip);
+      return (["leftToe", "rightToe"] as const).flatMap((id) => {
+        const joint = m.points.find((p) => p.id === id)?.named ?? -1;
+        const heights = demo(clip)
+          .truth.contacts.filter((c) => c.point === id)
+          .map(({ start, end }) => positions[(Math.round((start + end) / 2) * jointCount + joint) * 3 + 1]);
+        return heights.slice(1).map((h, i) => 100 * (h - heights[i]));
+      });
+    };
+    const [before, after] = [climbs(source), climbs(motion)];
+    expect(Math.max(...before.map(Math.abs))).toBeGreaterThan(8);
+    before.forEach((climb, i) => {
+      expect(Math.abs(after[i] - scale * climb)).toBeLessThan(0.5);
+    });
+  });
+});
