@@ -4,7 +4,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
 import { demoClips } from "@stride/demo";
-import { type CheckReport, clipWorld, readMotion, writeFresh } from "@stride/motion";
+import { type CheckReport, clipWorld, quatAngleFlat, readMotion, writeFresh } from "@stride/motion";
 import { afterAll, describe, expect, it } from "vitest";
 import { verdict } from "../../motion/src/testing/gltfChecks.ts";
 
@@ -67,5 +67,32 @@ describe("stride bake", () => {
       1,
       expect.stringMatching(/^\S*cut\.glb: it says that it is \d+ bytes long, but ends after 4000; the file is cut off\n$/),
     ]);
+  }, 60_000);
+
+  it("heeds what is said of the character, and writes as it is asked to", () => {
+    const notes = { format: "patch-stride.character/1", rest: { Head: [-30, 0, 0] } };
+    writeFileSync(at("notes.json"), JSON.stringify(notes));
+    const onto = (...more: string[]) => stride("bake", at("walk.bvh"), "--onto", "demo/bodies/osk.glb", "-o", ...more);
+    expect(onto(at("plain.glb")).status).toBe(0);
+    expect(onto(at("tilted.glb"), "--character", at("notes.json"), "--names", "vrm", "--thin", "0.5,1").status).toBe(0);
+    const [plain, tilted] = [read("plain.glb"), read("tilted.glb")];
+    expect(tilted.skeleton.names).toContain("leftUpperArm");
+    const head = (m: typeof plain, name: string) => m.clip.rotations[m.skeleton.names.indexOf(name)][0].slice(0, 4);
+    expect((quatAngleFlat(head(plain, "Head"), 0, head(tilted, "head"), 0) * 180) / Math.PI).toBeGreaterThan(28);
+    expect(readFileSync(at("tilted.glb")).length).toBeLessThan(readFileSync(at("plain.glb")).length);
+    writeFileSync(at("wrong.json"), JSON.stringify({ ...notes, limits: 3 }));
+    const wrong = onto(at("x.glb"), "--character", at("wrong.json"));
+    expect([wrong.status, wrong.stderr]).toEqual([1, expect.stringMatching(/wrong\.json: limits: /)]);
+    expect(stride("convert", at("walk.bvh"), "-o", at("walk.vrma")).status).toBe(0);
+    expect(read("walk.vrma").skeleton.said?.by).toMatch(/VRM/);
+    expect(stride("convert", at("walk.bvh"), "-o", at("walk.trc"), "--points", "leftHeel,Hips").status).toBe(0);
+    expect(readFileSync(at("walk.trc"), "utf8").split("\n")[3]).toBe("Frame#\tTime\tleftHeel\t\t\tHips\t\t");
+    const none = stride("convert", at("walk.bvh"), "-o", at("walk.trc"), "--points", "wing");
+    expect([none.status, none.stderr]).toEqual([1, expect.stringMatching(/no joint, part or contact point "wing"/)]);
+    for (const words of [
+      ["--names", "latin"],
+      ["--thin", "much"],
+    ])
+      expect(stride("convert", at("walk.bvh"), "-o", at("x.glb"), ...words).status).toBe(2);
   }, 60_000);
 });

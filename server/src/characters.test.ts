@@ -1,6 +1,6 @@
 import { readFileSync } from "node:fs";
 import { join } from "node:path";
-import { emptyWork, makePatch, readMotion } from "@stride/motion";
+import { emptyNotes, emptyWork, makePatch, quatAngleFlat, readMotion } from "@stride/motion";
 import { afterAll, beforeAll, expect, it } from "vitest";
 import { verdict } from "../../motion/src/testing/gltfChecks.ts";
 import { loadDemo, loadDemoBodies } from "./demo.ts";
@@ -79,4 +79,51 @@ it("a work that casts is written as the character's own file: its meshes untouch
   expect((await ask("POST", `/api/works/${work.id}/export`, { ...asked, ending: ".exe" })).status).toBe(400);
   // Who is cast onto is known to be used.
   expect((await ask<{ drawing: { name: string }[] }>("GET", `/api/clips/${osk.id}/used-by`)).data.drawing.map((w) => w.name)).toEqual(["Cast walk"]);
+});
+
+it("what a person says of a body is kept with it, checked, handed on to whatever is cast onto it, and taken back", async () => {
+  const osk = (await characters())[1];
+  expect(osk.notes).toBeNull();
+  const notes = { ...emptyNotes(), rest: { Head: [-30, 0, 0] as [number, number, number] } };
+  const put = await ask<ClipRow>("PUT", `/api/clips/${osk.id}/notes`, { notes });
+  expect([put.status, put.data.notes]).toEqual([200, notes]);
+  expect((await characters())[1].notes).toEqual(notes);
+  const wrong = await ask<{ error: string }>("PUT", `/api/clips/${osk.id}/notes`, { notes: { ...notes, rest: { Head: [900, 0, 0] } } });
+  expect([wrong.status, wrong.data.error]).toEqual([400, expect.stringMatching(/rest\.Head\.0/)]);
+  expect((await ask("PUT", "/api/clips/none/notes", { notes })).status).toBe(404);
+  expect((await ask<ClipRow>("POST", `/api/clips/${osk.id}/duplicate`, { name: "Osk again" })).data.notes).toEqual(notes);
+
+  const walk = clips.list().find((c) => c.fileName.startsWith("porter-night-shift"));
+  const work = (await ask<WorkRow>("POST", "/api/works", { clipId: walk?.id, name: "Head askew" })).data;
+  const cast = makePatch("cast", "Cast", "c", { onto: { name: osk.fileName, sha256: osk.sha256 } });
+  await ask("PUT", `/api/works/${work.id}`, { base: 1, name: "Head askew", document: { ...emptyWork(), patches: [cast] }, note: "Cast" });
+  const head = async () => {
+    const made = (await ask<ExportResult>("POST", `/api/works/${work.id}/export`, { start: 0, end: 3, fps: 30, name: "x", names: "vrm" })).data;
+    const file = readMotion(new Uint8Array(Buffer.from(made.text, "base64")), { fileName: "x.glb" });
+    // Asked for by its part's name, as VRM has it.
+    const joint = file.skeleton.names.indexOf("head");
+    return { q: file.clip.rotations[joint][0].slice(0, 4), names: file.skeleton.names };
+  };
+  const tilted = await head();
+  expect(tilted.names).toContain("leftUpperLeg");
+  expect((await ask<ClipRow>("PUT", `/api/clips/${osk.id}/notes`, { notes: null })).data.notes).toBeNull();
+  const plain = await head();
+  expect((quatAngleFlat(tilted.q, 0, plain.q, 0) * 180) / Math.PI).toBeCloseTo(30, 1);
+});
+
+it("a result is written as it is asked for: fewer keys, places of chosen points; what its body has not is told", async () => {
+  const walk = clips.list().find((c) => c.fileName.startsWith("porter-night-shift"));
+  const work = (await ask<WorkRow>("POST", "/api/works", { clipId: walk?.id, name: "Written" })).data;
+  const write = (more: object) =>
+    ask<ExportResult & { error: string }>("POST", `/api/works/${work.id}/export`, { start: 0, end: 100, fps: 30, name: "Written", ...more });
+  const [all, thin] = [(await write({ ending: ".glb" })).data, (await write({ ending: ".glb", thin: { degrees: 1, metres: 0.002 } })).data];
+  expect(thin.text.length).toBeLessThan(0.7 * all.text.length);
+  const csv = (await write({ ending: ".csv", points: ["leftHeel", "Hips"] })).data;
+  expect(csv.text.split("\r\n")[0]).toBe("frame,seconds,leftHeel.x,leftHeel.y,leftHeel.z,Hips.x,Hips.y,Hips.z");
+  const missing = await write({ ending: ".csv", points: ["wing"] });
+  expect([missing.status, missing.data.error]).toEqual([422, expect.stringMatching(/no joint, part or contact point "wing"/)]);
+  const goat = clips.list().find((c) => c.fileName.startsWith("goat-standing"));
+  const animal = (await ask<WorkRow>("POST", "/api/works", { clipId: goat?.id, name: "Goat" })).data;
+  const vrma = await ask<{ error: string }>("POST", `/api/works/${animal.id}/export`, { start: 0, end: 10, fps: 30, name: "Goat", ending: ".vrma" });
+  expect([vrma.status, vrma.data.error]).toEqual([422, expect.stringMatching(/on two legs/)]);
 });
