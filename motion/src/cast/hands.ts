@@ -6,6 +6,7 @@ import { reachLimb } from "../kinematics/limbReach.ts";
 import { PoseFrame } from "../kinematics/poseFrame.ts";
 import { conjugateQuatFlat, multiplyQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
+import { runningMean } from "../signal/filters.ts";
 
 /** Within the first a hand meets what is near it, beyond the second it has nothing to do with it: shares of the arm's length, from surface to palm (palm to palm). */
 const BODY_MEETS = [0.03, 0.16] as const;
@@ -17,6 +18,10 @@ const FALL = 4;
 const CLOSE = 0.01;
 /** What is further off than so many arms does not count at all. */
 const MATTERS = 1.2;
+
+/** How a palm is led is evened over twice so many seconds to either side, and ways shorter than this are none, metres. */
+const EVEN_SECONDS = 0.03;
+const NOWHERE = 1e-6;
 
 interface Arm {
   readonly side: Side;
@@ -51,10 +56,12 @@ export function handsKept(cast: Motion, source: Motion): Motion {
   const reach = arms[0].limb.length / scale;
   const from = new PoseFrame(source.character.skeleton, source.clip);
   const to = new PoseFrame(cast.character.skeleton, cast.clip);
-  const draft = ClipDraft.of(cast.clip);
   const there = arms.map(() => new Float64Array(3));
+  const { frameCount, fps } = cast.clip;
+  // How far each palm is led, [arm][axis][frame].
+  const led = arms.map(() => [0, 1, 2].map(() => new Float64Array(frameCount)));
   let changed = false;
-  for (let f = 0; f < cast.clip.frameCount; f++) {
+  for (let f = 0; f < frameCount; f++) {
     from.load(source.clip, f);
     arms.forEach((arm, i) => {
       from.point(there[i], arm.from, arm.fromPalm);
@@ -65,20 +72,33 @@ export function handsKept(cast: Motion, source: Motion): Motion {
     to.load(cast.clip, f);
     to.update();
     const palms = arms.map((arm, i) => ({ from: [...there[i]], to: [...to.point(new Float64Array(3), arm.to, arm.toPalm)] }));
-    const goals = arms.map((_, i) => goalOf(i, near[i], palms, met, from, to, reach, scale));
-    arms.forEach((arm, i) => {
-      const goal = goals[i];
+    arms.forEach((_, i) => {
+      const goal = goalOf(i, near[i], palms, met, from, to, reach, scale);
       if (!goal) return;
-      const position = palms[i].to.map((v, c) => v + goal.weight * (goal.place[c] - v));
-      reachLimb(to, arm.limb, { joint: arm.to, local: arm.toPalm, position, orientation: null, rank: "want", extent: 0 });
+      for (let c = 0; c < 3; c++) led[i][c][f] = goal.weight * (goal.place[c] - palms[i].to[c]);
       changed = true;
     });
-    if (goals.some((goal) => goal)) {
-      to.update();
-      to.storeAll(draft, f);
-    }
   }
-  return changed ? { ...cast, clip: draft.done() } : cast;
+  if (!changed) return cast;
+  // A hand that trembles at the edge of what it meets is led evenly.
+  const half = Math.max(1, Math.round(EVEN_SECONDS * fps));
+  const even = led.map((axes) => axes.map((course) => runningMean(runningMean(course, half), half)));
+  const draft = ClipDraft.of(cast.clip);
+  for (let f = 0; f < frameCount; f++) {
+    const ways = even.map((axes) => axes.map((course) => course[f]));
+    if (ways.every((way) => Math.hypot(...way) < NOWHERE)) continue;
+    to.load(cast.clip, f);
+    to.update();
+    arms.forEach((arm, i) => {
+      if (Math.hypot(...ways[i]) < NOWHERE) return;
+      const own = to.point(new Float64Array(3), arm.to, arm.toPalm);
+      const position = ways[i].map((v, c) => own[c] + v);
+      reachLimb(to, arm.limb, { joint: arm.to, local: arm.toPalm, position, orientation: null, rank: "want", extent: 0 });
+    });
+    to.update();
+    to.storeAll(draft, f);
+  }
+  return { ...cast, clip: draft.done() };
 }
 
 function armsOf(target: Character, source: Character): Arm[] {
