@@ -190,8 +190,8 @@ describe("stride", () => {
       [["clean", source], 2, /expected -o OUT/],
       [["dance", source], 2, /no command "dance"/],
       [[], 2, /say what to do/],
-      [["convert", source, "-o", at("x.txt")], 2, /must end in .bvh, .glb, .gltf, .csv or .trc/],
-      [["clean", source, "-o", at("x.txt")], 2, /must end in .bvh, .glb, .gltf, .csv or .trc/],
+      [["convert", source, "-o", at("x.txt")], 2, /must end in .bvh, .glb, .gltf, .vrma, .vrm, .csv or .trc/],
+      [["clean", source, "-o", at("x.txt")], 2, /must end in .bvh, .glb, .gltf, .vrma, .vrm, .csv or .trc/],
     ];
     for (const [args, code, words] of cases) {
       const { status, stderr } = stride(...args);

@@ -1,12 +1,12 @@
 import type { Character } from "../character/character.ts";
 import type { Side } from "../character/roles.ts";
-import type { Volume } from "../character/volumes.ts";
 import { ClipDraft } from "../clip/clip.ts";
 import { reachLimb } from "../kinematics/limbReach.ts";
 import { PoseFrame } from "../kinematics/poseFrame.ts";
-import { conjugateQuatFlat, multiplyQuatFlat, rotateVecFlat } from "../math/quat.ts";
+import { rotateVecFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
 import { runningMean } from "../signal/filters.ts";
+import { Alongside, PlacedVolume } from "./placedVolume.ts";
 
 /** Within the first a hand meets what is near it, beyond the second it has nothing to do with it: shares of the arm's length, from surface to palm (palm to palm). */
 const BODY_MEETS = [0.03, 0.16] as const;
@@ -17,7 +17,7 @@ const NOTHING = 1e-4;
 const FALL = 4;
 const CLOSE = 0.01;
 /** What is further off than so many arms does not count at all. */
-const MATTERS = 1.2;
+const MATTERS = 0.6;
 
 /** How a palm is led is evened over twice so many seconds to either side, and ways shorter than this are none, metres. */
 const EVEN_SECONDS = 0.03;
@@ -35,12 +35,12 @@ interface Arm {
 
 interface Met {
   /** the same part on either body */
-  readonly from: Volume;
-  readonly to: Volume;
-  /** ends of its axis on the source in its joint's frame, and how far its surface is from that at most */
-  readonly start: readonly number[];
-  readonly end: readonly number[];
+  readonly from: PlacedVolume;
+  readonly to: PlacedVolume;
+  /** how far its surface is from its axis at most, on the source */
   readonly widest: number;
+  /** where each palm is alongside it on the source, in this frame; and whether it is near enough to count */
+  readonly palms: readonly { readonly at: Alongside; counts: boolean }[];
 }
 
 /**
@@ -56,7 +56,7 @@ export function handsKept(cast: Motion, source: Motion): Motion {
   const reach = arms[0].limb.length / scale;
   const from = new PoseFrame(source.character.skeleton, source.clip);
   const to = new PoseFrame(cast.character.skeleton, cast.clip);
-  const there = arms.map(() => new Float64Array(3));
+  const [there, here] = [arms, arms].map((list) => list.map(() => new Float64Array(3)));
   const { frameCount, fps } = cast.clip;
   // How far each palm is led, [arm][axis][frame].
   const led = arms.map(() => [0, 1, 2].map(() => new Float64Array(frameCount)));
@@ -67,13 +67,13 @@ export function handsKept(cast: Motion, source: Motion): Motion {
       from.point(there[i], arm.from, arm.fromPalm);
     });
     // Most hands are near nothing most of the time.
-    const near = arms.map((_, i) => nearness(i, there, met, from, reach));
+    const near = nearness(there, met, from, reach);
     if (near.every(({ hands, body }) => hands < NOTHING && body < NOTHING)) continue;
     to.load(cast.clip, f);
-    to.update();
-    const palms = arms.map((arm, i) => ({ from: [...there[i]], to: [...to.point(new Float64Array(3), arm.to, arm.toPalm)] }));
+    for (const part of met) part.to.place(to);
+    const palms = arms.map((arm, i) => ({ from: there[i], to: to.point(here[i], arm.to, arm.toPalm) }));
     arms.forEach((_, i) => {
-      const goal = goalOf(i, near[i], palms, met, from, to, reach, scale);
+      const goal = goalOf(i, near[i], palms, met, reach, scale);
       if (!goal) return;
       for (let c = 0; c < 3; c++) led[i][c][f] = goal.weight * (goal.place[c] - palms[i].to[c]);
       changed = true;
@@ -88,15 +88,13 @@ export function handsKept(cast: Motion, source: Motion): Motion {
     const ways = even.map((axes) => axes.map((course) => course[f]));
     if (ways.every((way) => Math.hypot(...way) < NOWHERE)) continue;
     to.load(cast.clip, f);
-    to.update();
     arms.forEach((arm, i) => {
       if (Math.hypot(...ways[i]) < NOWHERE) return;
       const own = to.point(new Float64Array(3), arm.to, arm.toPalm);
       const position = ways[i].map((v, c) => own[c] + v);
       reachLimb(to, arm.limb, { joint: arm.to, local: arm.toPalm, position, orientation: null, rank: "want", extent: 0 });
     });
-    to.update();
-    to.storeAll(draft, f);
+    to.store(draft, f, null);
   }
   return { ...cast, clip: draft.done() };
 }
@@ -126,9 +124,14 @@ function metParts(target: Character, source: Character): Met[] {
   return roles.flatMap((role): Met[] => {
     const [from, to] = [source, target].map((c) => c.volumes.find((v) => v.joint === c.body.roles[role]));
     if (!from || !to) return [];
-    const way = rotateVecFlat(new Float64Array(3), 0, [...from.turn], 0, [0, from.size[1], 0], 0);
-    const end = [0, 1, 2].map((c) => from.origin[c] + way[c]);
-    return [{ from, to, start: from.origin, end, widest: Math.max(from.size[0], from.size[2]) }];
+    return [
+      {
+        from: new PlacedVolume(from),
+        to: new PlacedVolume(to),
+        widest: Math.max(from.size[0], from.size[2]),
+        palms: [0, 1].map(() => ({ at: new Alongside(), counts: false })),
+      },
+    ];
   });
 }
 
@@ -138,32 +141,29 @@ interface Nearness {
   readonly body: number;
 }
 
-function nearness(i: number, palms: readonly Float64Array[], met: readonly Met[], pose: PoseFrame, reach: number): Nearness {
-  const palm = palms[i];
-  const other = palms[1 - i];
-  const apart = other ? Math.hypot(palm[0] - other[0], palm[1] - other[1], palm[2] - other[2]) : Number.POSITIVE_INFINITY;
-  let nearest = Number.POSITIVE_INFINITY;
-  for (const part of met) {
-    if (!withinReach(part, pose, palm, BODY_MEETS[1] * reach)) continue;
-    const { away, radius } = alongside(part.from, pose, [...palm]);
-    nearest = Math.min(nearest, Math.max(0, away - radius));
-  }
-  return { hands: meets(apart, HANDS_MEET, reach), body: meets(nearest, BODY_MEETS, reach) };
+/** Places the parts of the source where a pose has them, and tells how near the palms are. What counts of the parts is kept in them for this frame. */
+function nearness(palms: readonly Float64Array[], met: readonly Met[], pose: PoseFrame, reach: number): Nearness[] {
+  for (const part of met) part.from.place(pose);
+  return palms.map((palm, i) => {
+    const other = palms[1 - i];
+    const apart = other ? Math.hypot(palm[0] - other[0], palm[1] - other[1], palm[2] - other[2]) : Number.POSITIVE_INFINITY;
+    let nearest = Number.POSITIVE_INFINITY;
+    for (const { from, widest, palms: seen } of met) {
+      const own = seen[i];
+      own.counts = nearAxis(from, palm, MATTERS * reach + widest);
+      if (!own.counts) continue;
+      const { away, radius } = from.alongside(own.at, palm);
+      nearest = Math.min(nearest, Math.max(0, away - radius));
+    }
+    return { hands: meets(apart, HANDS_MEET, reach), body: meets(nearest, BODY_MEETS, reach) };
+  });
 }
 
-const _a = /*@__PURE__*/ new Float64Array(3);
-const _b = /*@__PURE__*/ new Float64Array(3);
-
-/** Can a part's surface be so near to a place? Told by the capsule around it. */
-function withinReach({ start, end, widest, from: { joint } }: Met, pose: PoseFrame, place: ArrayLike<number>, near: number): boolean {
-  pose.point(_a, joint, start);
-  pose.point(_b, joint, end);
-  const [ux, uy, uz] = [_b[0] - _a[0], _b[1] - _a[1], _b[2] - _a[2]];
-  const [px, py, pz] = [place[0] - _a[0], place[1] - _a[1], place[2] - _a[2]];
-  const length2 = ux * ux + uy * uy + uz * uz;
-  const t = length2 > 0 ? Math.max(0, Math.min(1, (px * ux + py * uy + pz * uz) / length2)) : 0;
-  const [dx, dy, dz] = [px - t * ux, py - t * uy, pz - t * uz];
-  const far = near + widest;
+/** Is a place so near to a volume's axis? */
+function nearAxis({ start, axis, volume }: PlacedVolume, place: ArrayLike<number>, far: number): boolean {
+  const [px, py, pz] = [place[0] - start[0], place[1] - start[1], place[2] - start[2]];
+  const t = Math.max(0, Math.min(volume.size[1], px * axis[0] + py * axis[1] + pz * axis[2]));
+  const [dx, dy, dz] = [px - t * axis[0], py - t * axis[1], pz - t * axis[2]];
   return dx * dx + dy * dy + dz * dz < far * far;
 }
 
@@ -172,35 +172,32 @@ interface Wanted {
   readonly place: number[];
 }
 
+/** Where a palm should be, and how much it is led there. The parts of the other body are where its pose has them. */
 function goalOf(
   i: number,
   near: Nearness,
-  palms: readonly { readonly from: readonly number[]; readonly to: readonly number[] }[],
+  palms: readonly { readonly from: ArrayLike<number>; readonly to: ArrayLike<number> }[],
   met: readonly Met[],
-  from: PoseFrame,
-  to: PoseFrame,
   reach: number,
   scale: number,
 ): Wanted | null {
   const own = palms[i];
   const wanted: Wanted[] = [];
   const other = palms[1 - i];
-  if (other) {
-    const apart = own.from.map((v, c) => v - other.from[c]);
-    // Each goes half of the way.
-    if (near.hands >= NOTHING) wanted.push({ weight: near.hands, place: own.to.map((v, c) => (v + other.to[c]) / 2 + (apart[c] * scale) / 2) });
-  }
-  let [sum, place] = [0, [0, 0, 0]];
-  for (const part of near.body >= NOTHING ? met : []) {
-    if (!withinReach(part, from, own.from, MATTERS * reach)) continue;
-    const a = alongside(part.from, from, own.from);
-    const b = placed(part.to, to);
-    const start = b.point(Math.max(0, Math.min(1, a.along)) * part.to.size[1]);
-    const distance = Math.max(0, a.away - a.radius);
+  // Each goes half of the way.
+  if (other && near.hands >= NOTHING)
+    wanted.push({ weight: near.hands, place: [0, 1, 2].map((c) => (own.to[c] + other.to[c]) / 2 + ((own.from[c] - other.from[c]) * scale) / 2) });
+  let sum = 0;
+  const place = [0, 0, 0];
+  for (const { to, palms: seen } of near.body >= NOTHING ? met : []) {
+    const { at, counts } = seen[i];
+    if (!counts) continue;
+    const distance = Math.max(0, at.away - at.radius);
     const weight = 1 / (distance / reach + CLOSE) ** FALL;
-    const out = b.radius(a.outward) + (a.away - a.radius) * scale;
+    const out = to.radius(at.outward) + (at.away - at.radius) * scale;
+    const far = at.along * to.volume.size[1];
     sum += weight;
-    place = place.map((v, c) => v + weight * (start[c] + a.outward[c] * out));
+    for (let c = 0; c < 3; c++) place[c] += weight * (to.start[c] + far * to.axis[c] + at.outward[c] * out);
   }
   if (sum > 0) wanted.push({ weight: near.body, place: place.map((v) => v / sum) });
   if (wanted.length === 0) return null;
@@ -215,40 +212,6 @@ function goalOf(
 function meets(distance: number, [near, far]: readonly [number, number], reach: number): number {
   const u = Math.max(0, Math.min(1, (far * reach - distance) / ((far - near) * reach)));
   return u * u * u * (u * (6 * u - 15) + 10);
-}
-
-/** A volume where its joint has it: points of its axis in the world, and how far its surface is from the axis in a direction of the world. */
-function placed(
-  { joint, origin, turn, size }: Volume,
-  pose: PoseFrame,
-): { point: (along: number) => number[]; radius: (direction: readonly number[]) => number } {
-  const q = multiplyQuatFlat(new Float64Array(4), 0, pose.worldRotations, joint * 4, [...turn], 0) as Float64Array;
-  const start = pose.point(new Float64Array(3), joint, origin);
-  const axis = rotateVecFlat(new Float64Array(3), 0, q, 0, [0, 1, 0], 0) as Float64Array;
-  const back = conjugateQuatFlat(new Float64Array(4), 0, q, 0) as Float64Array;
-  const own = new Float64Array(3);
-  return {
-    point: (along) => [0, 1, 2].map((c) => start[c] + along * axis[c]),
-    radius(direction) {
-      rotateVecFlat(own, 0, back, 0, direction, 0);
-      const [x, y, z] = [own[0] / size[0], (own[1] * 2) / (size[0] + size[2]), own[2] / size[2]];
-      return 1 / Math.max(1e-9, Math.hypot(x, y, z));
-    },
-  };
-}
-
-/** Where a place in the world is as a volume has it: its share along the axis, how far it is from there and which way, and how far the surface is that way. */
-function alongside(volume: Volume, pose: PoseFrame, place: readonly number[]): { along: number; away: number; outward: number[]; radius: number } {
-  const here = placed(volume, pose);
-  const [a, b] = [here.point(0), here.point(volume.size[1])];
-  const way = b.map((v, c) => v - a[c]);
-  const length2 = way.reduce((s, v) => s + v * v, 0);
-  const along = length2 > 0 ? Math.max(0, Math.min(1, way.reduce((s, v, c) => s + v * (place[c] - a[c]), 0) / length2)) : 0;
-  const from = a.map((v, c) => v + along * way[c]);
-  const apart = place.map((v, c) => v - from[c]);
-  const away = Math.hypot(...apart);
-  const outward = apart.map((v) => v / Math.max(1e-9, away));
-  return { along, away, outward, radius: here.radius(outward) };
 }
 
 /** A hand over a part of its own body: how far its palm is from that part's surface, metres, below zero inside it. */
@@ -267,16 +230,21 @@ export interface PalmOver {
 export function palmsOver(target: Character, source: Character): (from: PoseFrame, to: PoseFrame) => PalmOver[] {
   const arms = armsOf(target, source);
   const met = metParts(target, source);
-  return (from, to) =>
-    arms.flatMap((arm): PalmOver[] => {
-      const there = [...from.point(new Float64Array(3), arm.from, arm.fromPalm)];
-      const here = [...to.point(new Float64Array(3), arm.to, arm.toPalm)];
-      const [nearest] = met
-        .map((part) => ({ part, ...alongside(part.from, from, there) }))
-        .map(({ part, away, radius }) => ({ part, was: away - radius }))
-        .sort((a, b) => a.was - b.was);
+  const [there, here] = [new Float64Array(3), new Float64Array(3)];
+  const [seen, least] = [new Alongside(), new Alongside()];
+  return (from, to) => {
+    for (const part of met) part.from.place(from);
+    return arms.flatMap((arm): PalmOver[] => {
+      from.point(there, arm.from, arm.fromPalm);
+      to.point(here, arm.to, arm.toPalm);
+      let [nearest, was]: [Met | null, number] = [null, Number.POSITIVE_INFINITY];
+      for (const part of met) {
+        const { away, radius } = part.from.alongside(seen, there);
+        if (away - radius < was) [nearest, was] = [part, away - radius];
+      }
       if (!nearest) return [];
-      const { away, radius } = alongside(nearest.part.to, to, here);
-      return [{ side: arm.side, from: nearest.part.from.joint, to: nearest.part.to.joint, was: nearest.was, is: away - radius }];
+      const { away, radius } = nearest.to.place(to).alongside(least, here);
+      return [{ side: arm.side, from: nearest.from.volume.joint, to: nearest.to.volume.joint, was, is: away - radius }];
     });
+  };
 }

@@ -21,7 +21,7 @@ export function positionSlots(clip: Clip): Int16Array {
 
 /**
  * Forward kinematics of one frame. Writes worldPositions [joint][3] and worldRotations [joint][4] at the given element offsets.
- * A joint with position samples stands at its sample in its parent's frame; every other at its offset.
+ * A joint with position samples stands at its sample in its parent's frame; every other at its offset. Parents come before their children: joints before `first` are left as they are.
  */
 export function poseWorldFlat(
   skeleton: Skeleton,
@@ -34,10 +34,11 @@ export function poseWorldFlat(
   wp: number,
   worldRotations: Floats,
   wr: number,
+  first = 0,
 ): void {
   const { parents, offsets } = skeleton;
   const count = parents.length;
-  for (let j = 0; j < count; j++) {
+  for (let j = first; j < count; j++) {
     const parent = parents[j];
     const slot = slots[j];
     const src = slot >= 0 ? positions : offsets;

@@ -17,6 +17,8 @@ export class PoseFrame {
   private readonly turns: Float64Array;
   /** are the world transforms still to be worked out? */
   private due = true;
+  /** the first joint that has changed since they were: what comes before it stands */
+  private first = 0;
   private readonly touched: Uint8Array;
   private readonly moved: Uint8Array;
   private readonly slots: Int16Array;
@@ -60,6 +62,7 @@ export class PoseFrame {
     for (let i = 0; i < r; i += 4) normalizeQuatFlat(this.rotations, i);
     this.touched.fill(0);
     this.moved.fill(0);
+    this.first = 0;
     this.update();
   }
 
@@ -68,6 +71,7 @@ export class PoseFrame {
     this.rotations.set(other.rotations);
     this.positions.set(other.positions);
     this.due = other.due;
+    this.first = other.first;
     if (!other.due) {
       this.places.set(other.places);
       this.turns.set(other.turns);
@@ -106,13 +110,15 @@ export class PoseFrame {
 
   private work(): void {
     this.due = false;
-    poseWorldFlat(this.skeleton, this.slots, this.rotations, 0, this.positions, 0, this.places, 0, this.turns, 0);
+    poseWorldFlat(this.skeleton, this.slots, this.rotations, 0, this.positions, 0, this.places, 0, this.turns, 0, this.first);
+    this.first = this.skeleton.parents.length;
   }
 
   /** Sets a joint's local rotation, world transforms included. */
   putLocal(joint: number, q: ArrayLike<number>): void {
     for (let i = 0; i < 4; i++) this.rotations[joint * 4 + i] = q[i];
     this.touched[joint] = 1;
+    this.first = Math.min(this.first, joint);
     this.due = true;
   }
 
@@ -121,6 +127,7 @@ export class PoseFrame {
     if (this.due) this.work();
     for (let i = 0; i < 4; i++) this.rotations[joint * 4 + i] = q[i];
     this.touched[joint] = 1;
+    this.first = Math.min(this.first, joint);
   }
 
   /** Sets a joint's rotation so that in the world it is q, under its parent's world rotation as it stands. */
@@ -164,6 +171,7 @@ export class PoseFrame {
     }
     for (let i = 0; i < 3; i++) this.positions[slot * 3 + i] += v[i];
     this.moved[slot] = 1;
+    this.first = Math.min(this.first, joint);
     return true;
   }
 

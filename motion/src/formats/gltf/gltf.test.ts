@@ -4,7 +4,7 @@ import { furthest, heightOf, places, played, verdict } from "../../testing/gltfC
 import { skatingBody } from "../../testing/skatingBody.ts";
 import { readBvh } from "../bvh/read.ts";
 import { readGltf } from "./read.ts";
-import { asGlb, asText, writeBare } from "./write.ts";
+import { asGlb, asText, writeBare, writeIntoOwn } from "./write.ts";
 
 const walk = () => readBvh(new TextEncoder().encode(skatingBody(40)), { fileName: "walk.bvh" });
 
@@ -105,6 +105,46 @@ describe("keys of every sort", () => {
     expect(readGltf(bytes, { fileName: "swing.glb" }).clip).toMatchObject({ fps: 2, frameCount: 3 });
     expect(readGltf(bytes, { fileName: "swing.glb", take: "Swing" }).layout.take).toBe(0);
     expect(() => readGltf(bytes, { fileName: "swing.glb", take: "Run" })).toThrow('swing.glb: it holds no animation "Run"; there is "Swing"');
+  });
+});
+
+describe("tracks that are no rotation of a joint", () => {
+  it("are kept: places of any joint as they are, scales and morph weights in the file that is written; and told", async () => {
+    const document = new Document();
+    const buffer = document.createBuffer();
+    const nodes = ["Hips", "Spine", "Head"].map((name, i) => document.createNode(name).setTranslation([0, i === 0 ? 1 : 0.3, 0]));
+    nodes[0].addChild(nodes[1]);
+    nodes[1].addChild(nodes[2]);
+    document.createScene().addChild(nodes[0]);
+    document.createSkin().addJoint(nodes[0]).addJoint(nodes[1]).addJoint(nodes[2]);
+    const list = (type: "SCALAR" | "VEC3", values: number[]) => document.createAccessor().setType(type).setArray(Float32Array.from(values)).setBuffer(buffer);
+    const times = list("SCALAR", [0, 0.5, 1]);
+    const animation = document.createAnimation("Stretch");
+    const add = (node: (typeof nodes)[number], path: "translation" | "scale", values: number[]) => {
+      const sampler = document.createAnimationSampler().setInput(times).setOutput(list("VEC3", values)).setInterpolation("LINEAR");
+      animation.addSampler(sampler).addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler));
+    };
+    add(nodes[1], "translation", [0, 0.3, 0, 0, 0.4, 0, 0.1, 0.3, 0]);
+    add(nodes[2], "translation", [0, 0.3, 0, 0, 0.3, 0.2, 0, 0.3, 0]);
+    add(nodes[2], "scale", [1, 1, 1, 2, 2, 2, 1, 1, 1]);
+    const bytes = await new WebIO().writeBinary(document);
+    const file = readGltf(bytes, { fileName: "stretch.glb", fps: 10 });
+    expect(file.warnings.join("; ")).toMatch(/1 of its tracks scale nodes: kept.*2 of its joints move in their places \("Spine", "Head"\): kept/);
+    const at = (frame: number, joint: number) =>
+      Array.from(places(file).slice((frame * 3 + joint) * 3, (frame * 3 + joint) * 3 + 3), (v) => Math.round(v * 1e5) / 1e5);
+    expect(at(5, 1)).toEqual([0, 1.4, 0]);
+    expect(at(5, 2)).toEqual([0, 1.7, 0.2]);
+    const out = asGlb(writeIntoOwn(file.skeleton, file.clip, file.layout, file.unitScale));
+    const again = await new WebIO().readBinary(out);
+    const scales = again
+      .getRoot()
+      .listAnimations()[0]
+      .listChannels()
+      .filter((c) => c.getTargetPath() === "scale");
+    expect(scales).toHaveLength(1);
+    expect([...(scales[0].getSampler()?.getOutput()?.getArray() ?? [])]).toEqual([1, 1, 1, 2, 2, 2, 1, 1, 1]);
+    expect(furthest(places(file), places(readGltf(out, { fileName: "stretch.glb" })))).toBeLessThan(1e-5);
+    expect(await verdict(out)).toMatchObject({ errors: 0, warnings: 0 });
   });
 });
 

@@ -70,6 +70,15 @@ export function readGltf(bytes: FileBytes, options: ReadOptions = {}): GltfFile 
     );
   const name = fileName.replace(/^.*[\\/]/, "").replace(/\.(glb|gltf)$/i, "");
   const raw = sampled(tree, tracks, name, options.fps, fileName);
+  const shifted = Array.from(raw.positionJoints).filter((joint) => tree.parents[joint] >= 0);
+  // The hips of a body under an armature move as a matter of course.
+  if (shifted.length > 1)
+    warnings.push(
+      `${shifted.length} of its joints move in their places (${shifted
+        .slice(0, 4)
+        .map((j) => quoted(tree.names[j]))
+        .join(", ")}${shifted.length > 4 ? " …" : ""}): kept as they are`,
+    );
   const roles = vrmRolesOf(container.json, tree);
   const skeleton: Skeleton = { ...skeletonOf(tree), ...(roles && { said: { by: "VRM's words", roles } }) };
   const unitScale = options.unitScale ?? likelyScale(skeleton, raw, warnings);
