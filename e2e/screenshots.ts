@@ -285,6 +285,7 @@ try {
   await page.getByRole("button", { name: /^Pim/ }).click();
   await page.getByText(/pim\.glb, on four legs/).waitFor();
   await page.locator("canvas[data-drawn=yes]").waitFor();
+  await page.getByRole("tab", { name: "Contacts" }).click();
   await shot("characters");
 } finally {
   await browser.close();

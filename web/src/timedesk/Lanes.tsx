@@ -173,7 +173,7 @@ function Lane({ patch }: { patch: Patch }) {
           )}
           {other && spans.length > 0 && x1 - x0 > 60 && (
             <g pointerEvents="none">
-              {other.row && x1 - x0 > 240 && <LanePicture row={other.row} x={x0 + 180} width={x1 - x0 - 190} height={ROW} />}
+              {other.row && !other.row.summary.character && x1 - x0 > 240 && <LanePicture row={other.row} x={x0 + 180} width={x1 - x0 - 190} height={ROW} />}
               <text x={x0 + 8} y={ROW - 8} fontSize={11} fill="var(--ink)" style={{ paintOrder: "stroke", stroke: "var(--sheet)", strokeWidth: 3 }}>
                 {other.name}
               </text>

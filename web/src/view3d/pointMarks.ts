@@ -7,19 +7,29 @@ export interface PointMark {
   readonly picked: boolean;
 }
 
-/** Radius of a mark, share of the body's height. */
-const SIZE = 0.008;
+/** How marks are coloured: their rim, their middle, and the middle of the picked one. */
+export interface MarkColors {
+  readonly rim: string;
+  readonly middle: string;
+  readonly picked: string;
+}
 
-/** Balls where a body's points lie, seen through everything; the picked one larger. */
-export function drawPointMarks(group: Group, marks: readonly PointMark[], height: number, color: string, pickedColor: string): void {
+/** Radius of a mark, share of the body's height, and of its middle, share of that. */
+const SIZE = 0.0085;
+const MIDDLE = 0.66;
+
+/** Rimmed balls where a body's points lie, seen through everything and on dark and light alike; the picked one larger. */
+export function drawPointMarks(group: Group, marks: readonly PointMark[], height: number, colors: MarkColors): void {
   clearGroup(group);
   for (const { place, picked } of marks) {
-    const ball = new Mesh(
-      new SphereGeometry(height * SIZE * (picked ? 1.8 : 1), 16, 12),
-      new MeshBasicMaterial({ color: picked ? pickedColor : color, depthTest: false }),
-    );
-    ball.renderOrder = 9;
-    ball.position.set(...place);
-    group.add(ball);
+    const radius = height * SIZE * (picked ? 1.6 : 1);
+    const ball = (size: number, color: string, order: number) => {
+      const mesh = new Mesh(new SphereGeometry(size, 16, 12), new MeshBasicMaterial({ color, depthTest: false, transparent: true }));
+      mesh.renderOrder = order;
+      mesh.position.set(...place);
+      group.add(mesh);
+    };
+    ball(radius, colors.rim, 9);
+    ball(MIDDLE * radius, picked ? colors.picked : colors.middle, 10);
   }
 }

@@ -291,7 +291,7 @@ export class Stage {
 
   /** Marks places on the body; none takes them away. */
   markPoints(marks: readonly PointMark[]): void {
-    drawPointMarks(this.points, marks, this.height, this.color("--ink"), this.color("--cobalt"));
+    drawPointMarks(this.points, marks, this.height, { rim: this.color("--ink"), middle: this.color("--sheet"), picked: this.color("--cobalt") });
     this.draw();
   }
 
