@@ -3,7 +3,7 @@ import clsx from "clsx";
 import { Crosshair } from "lucide-react";
 import { Button } from "../../ui/Button.tsx";
 import { showFigure } from "../../ui/figures.ts";
-import { AsFound, CELL, Cell, Heads } from "./cells.tsx";
+import { AsFound, CELL, Heads, NumberCell } from "./cells.tsx";
 import type { TableProps } from "./MapTable.tsx";
 import { pointAsFound, pointAt, pointsAt } from "./notes.ts";
 import { mirrorPairs } from "./proportions.ts";
@@ -72,7 +72,7 @@ export function ContactTable({
                 <td className={clsx(CELL, "figure text-xs break-words")}>{names[point.joint]}</td>
                 {AXES.map((axis, i) => (
                   <td key={axis} className="py-1 pr-1 align-top">
-                    <Cell
+                    <NumberCell
                       label={`${label}, ${axis} in cm`}
                       value={100 * point.local[i]}
                       min={-200}

@@ -4,7 +4,7 @@ import clsx from "clsx";
 import { useState } from "react";
 import { toast } from "sonner";
 import { Button } from "../../ui/Button.tsx";
-import { CELL, Cell, Heads } from "./cells.tsx";
+import { CELL, Heads, NumberCell } from "./cells.tsx";
 import type { TableProps } from "./MapTable.tsx";
 import { boundIs, FREE, freeOf, limitsAre } from "./notes.ts";
 import { limitsOfClips } from "./useBody.ts";
@@ -68,7 +68,7 @@ export function LimitTable({ row, body, notes, picked, onPick }: TableProps & { 
                     <td key={way} className="py-0.5 pr-2 whitespace-nowrap">
                       {([0, 1] as const).map((end) => (
                         <span key={end} className={end === 1 ? "ml-1" : undefined}>
-                          <Cell
+                          <NumberCell
                             label={`${label}, ${way} at ${end === 0 ? "least" : "most"}, degrees`}
                             value={limit[way][end]}
                             said={limit[way][end] !== FREE[way][end]}

@@ -1,6 +1,6 @@
 import { FINGERS, type Role, restPoseOf, roleLabel } from "@stride/motion";
 import clsx from "clsx";
-import { AsFound, CELL, Cell, Heads } from "./cells.tsx";
+import { AsFound, CELL, Heads, NumberCell } from "./cells.tsx";
 import type { TableProps } from "./MapTable.tsx";
 import { restTurned } from "./notes.ts";
 import { posedBody } from "./posedBody.ts";
@@ -41,7 +41,7 @@ export function RestTable({ body, notes, picked, onPick }: TableProps) {
                 <td className={clsx(CELL, "figure align-middle! text-xs break-words")}>{names[joint]}</td>
                 {AXES.map((axis, i) => (
                   <td key={axis} className="py-0.5 pr-1">
-                    <Cell
+                    <NumberCell
                       label={`${label} about ${axis}, degrees`}
                       value={turn?.[i] ?? 0}
                       said={(turn?.[i] ?? 0) !== 0}

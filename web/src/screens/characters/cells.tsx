@@ -1,4 +1,5 @@
 import clsx from "clsx";
+import { NumberInput } from "../../ui/NumberBox.tsx";
 
 // What the tables of the characters screen are made of.
 export const HEAD = "sticky top-0 z-10 bg-sheet px-2 py-1.5 text-left text-xs font-normal text-ink-soft";
@@ -18,48 +19,28 @@ export function Heads({ of }: { of: readonly string[] }) {
   );
 }
 
-/** A small number in a table's cell: typed, and taken with Enter or when left. */
-export function Cell({
-  label,
-  value,
-  min = -180,
-  max = 180,
-  decimals = 0,
-  said,
-  onCommit,
-}: {
-  label: string;
-  value: number;
-  min?: number;
-  max?: number;
-  decimals?: number;
+interface NumberCellProps {
+  readonly label: string;
+  readonly value: number;
+  readonly min?: number;
+  readonly max?: number;
+  readonly decimals?: number;
   /** did a person set it? */
-  said: boolean;
-  onCommit: (value: number) => void;
-}) {
-  const shown = Number(value.toFixed(decimals));
+  readonly said: boolean;
+  readonly onCommit: (value: number) => void;
+}
+
+/** A small number in a table's cell, degrees unless it is said otherwise. */
+export function NumberCell({ label, value, min = -180, max = 180, decimals, said, onCommit }: NumberCellProps) {
   return (
-    <input
-      type="number"
-      aria-label={label}
+    <NumberInput
+      name={label}
+      value={value}
       min={min}
       max={max}
-      step={10 ** -decimals}
-      key={shown}
-      defaultValue={shown}
-      className={clsx(
-        "figure h-6 w-12 [appearance:textfield] rounded-sm border border-line bg-sheet px-1 text-right text-xs [&::-webkit-inner-spin-button]:appearance-none",
-        said ? "text-ink" : "text-ink-soft",
-      )}
-      onKeyDown={(event) => {
-        if (event.key === "Enter") event.currentTarget.blur();
-      }}
-      onBlur={(event) => {
-        const typed = Number(event.target.value);
-        const rounded = Number(Math.max(min, Math.min(max, typed)).toFixed(decimals));
-        if (event.target.value.trim() !== "" && Number.isFinite(typed) && rounded !== shown) onCommit(rounded);
-        else event.target.value = String(shown);
-      }}
+      decimals={decimals}
+      className={clsx("h-6 w-12 text-right text-xs", said ? "text-ink" : "text-ink-soft")}
+      onCommit={onCommit}
     />
   );
 }
