@@ -54,7 +54,7 @@ describe("characters", () => {
     const parts = await page.getByRole("row").count();
     expect(parts).toBe(Object.keys(INA.roles).length + 1);
     // Its thigh is the table's share of its height.
-    await page.getByRole("tab", { name: "Proportions" }).click();
+    await page.getByRole("tab", { name: "Lengths" }).click();
     await expect.poll(() => page.getByRole("row", { name: /^Thigh/ }).innerText()).toMatch(/42\.1 cm[\s\S]*24\.5 %[\s\S]*24\.5 %/);
     await list.getByRole("button", { name: /^Pim/ }).click();
     await page.getByText(/pim\.glb, on four legs, a skin of [\d,]+ vertices on 26 bones/).waitFor();
