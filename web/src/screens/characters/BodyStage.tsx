@@ -1,4 +1,4 @@
-import { type CharacterNotes, pointLabel, rotateVecFlat } from "@stride/motion";
+import { type CharacterNotes, type ContactPoint, pointLabel, rotateVecFlat } from "@stride/motion";
 import clsx from "clsx";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { toast } from "sonner";
@@ -28,8 +28,8 @@ interface BodyStageProps {
   readonly posed: CharacterNotes | null;
   readonly picked: number | null;
   readonly onPick: (joint: number | null) => void;
-  /** are its contact points marked? */
-  readonly marked: boolean;
+  /** contact points that are marked */
+  readonly points: readonly ContactPoint[];
   /** the contact point that the next click on the skin places */
   readonly placing: string | null;
   readonly onPlaced: (id: string, local: [number, number, number]) => void;
@@ -37,7 +37,7 @@ interface BodyStageProps {
 }
 
 /** A character in its rest pose; the joint that is pointed at in the table stands out, one that is clicked is pointed at there, and contact points are placed by clicking on its skin. */
-export default function BodyStage({ body, posed, picked, onPick, marked, placing, onPlaced, onLeave }: BodyStageProps) {
+export default function BodyStage({ body, posed, picked, onPick, points, placing, onPlaced, onLeave }: BodyStageProps) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const stage = useRef<Stage | null>(null);
   const [failed, setFailed] = useState<string | null>(null);
@@ -85,13 +85,13 @@ export default function BodyStage({ body, posed, picked, onPick, marked, placing
   useEffect(() => stage.current?.look(camera), [camera, body]);
   useEffect(() => {
     const { positions, rotations } = shown.view;
-    const marks = body.character.points.map(({ id, joint, local }) => {
+    const marks = points.map(({ id, joint, local }) => {
       const place = rotateVecFlat([0, 0, 0], 0, [...rotations.subarray(joint * 4, joint * 4 + 4)], 0, local, 0);
       const at = [0, 1, 2].map((c) => positions[joint * 3 + c] + place[c]);
       return { place: [at[0], at[1], at[2]] as const, picked: placing === id || (placing === null && picked === joint) };
     });
-    stage.current?.markPoints(marked ? marks : []);
-  }, [body, shown, marked, placing, picked]);
+    stage.current?.markPoints(marks);
+  }, [points, shown, placing, picked]);
   useEffect(() => {
     if (placing === null) return;
     const leave = (event: KeyboardEvent) => {
@@ -102,7 +102,7 @@ export default function BodyStage({ body, posed, picked, onPick, marked, placing
   }, [placing, onLeave]);
   const place = (id: string, x: number, y: number) => {
     const hit = stage.current?.pickSurface(x, y);
-    const point = body.character.points.find((p) => p.id === id);
+    const point = points.find((p) => p.id === id);
     if (!hit || !point) return;
     const { positions, rotations } = shown.view;
     const { names, parents } = body.skeleton;

@@ -1,10 +1,10 @@
-import { restPoseOf } from "@stride/motion";
+import { type ContactPoint, restPoseOf } from "@stride/motion";
 import type { ClipRow } from "@stride/server";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import clsx from "clsx";
 import { Download, Undo2, Upload } from "lucide-react";
 import { Tabs } from "radix-ui";
-import { lazy, Suspense, useRef, useState } from "react";
+import { lazy, Suspense, useMemo, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { toast } from "sonner";
 import { fetchCharacters, uploadClip } from "../../api/client.ts";
@@ -16,7 +16,7 @@ import { ScreenLinks } from "../../ui/ScreenLinks.tsx";
 import { ContactTable } from "./ContactTable.tsx";
 import { LimitTable } from "./LimitTable.tsx";
 import { MapTable } from "./MapTable.tsx";
-import { pointAt } from "./notes.ts";
+import { pointAt, saidPoints } from "./notes.ts";
 import { ProportionTable } from "./ProportionTable.tsx";
 import { RestTable } from "./RestTable.tsx";
 import { type OpenedBody, useBody } from "./useBody.ts";
@@ -139,6 +139,7 @@ const TABS = [
   ["proportions", "Lengths"],
 ] as const;
 type Tab = (typeof TABS)[number][0];
+const NO_POINTS: readonly ContactPoint[] = [];
 
 function Body({ row }: { row: ClipRow }) {
   const body = useBody(row);
@@ -151,6 +152,8 @@ function Body({ row }: { row: ClipRow }) {
     setTab(next as Tab);
     setPlacing(null);
   };
+  const said = notes.said;
+  const points = useMemo(() => saidPoints(body.data?.character.points ?? [], said), [body.data, said]);
   const table = body.data && { body: body.data, notes, picked, onPick: setPicked };
   return (
     <>
@@ -167,7 +170,7 @@ function Body({ row }: { row: ClipRow }) {
               posed={tab === "rest" ? notes.said : null}
               picked={picked}
               onPick={setPicked}
-              marked={tab === "points"}
+              points={tab === "points" ? points : NO_POINTS}
               placing={placing}
               onPlaced={(id, local) => {
                 notes.change(pointAt(id, local));
@@ -231,7 +234,7 @@ function Body({ row }: { row: ClipRow }) {
             <Tabs.Content value={tab} className="min-h-0 flex-1 overflow-y-auto" tabIndex={0}>
               {tab === "map" && <MapTable {...table} />}
               {tab === "rest" && <RestTable {...table} />}
-              {tab === "points" && <ContactTable {...table} placing={placing} onPlace={setPlacing} />}
+              {tab === "points" && <ContactTable {...table} points={points} placing={placing} onPlace={setPlacing} />}
               {tab === "limits" && <LimitTable {...table} row={row} />}
               {tab === "proportions" && <ProportionTable body={table.body} />}
             </Tabs.Content>

@@ -1,4 +1,4 @@
-import { pointLabel } from "@stride/motion";
+import { type ContactPoint, pointLabel } from "@stride/motion";
 import clsx from "clsx";
 import { Crosshair } from "lucide-react";
 import { Button } from "../../ui/Button.tsx";
@@ -16,14 +16,16 @@ export function ContactTable({
   notes,
   picked,
   onPick,
+  points,
   placing,
   onPlace,
 }: TableProps & {
+  readonly points: readonly ContactPoint[];
   /** the point that is being placed in the view */
   readonly placing: string | null;
   readonly onPlace: (id: string | null) => void;
 }) {
-  const { points, body: map } = body.character;
+  const { body: map } = body.character;
   const { names } = body.skeleton;
   const { said, change } = notes;
   const soles = Object.keys(body.soles).length;

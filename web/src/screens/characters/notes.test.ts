@@ -16,6 +16,7 @@ import {
   pointAt,
   pointsAt,
   restTurned,
+  saidPoints,
 } from "./notes.ts";
 
 const after = (...changes: Change[]) => changes.reduce((notes, change) => change(notes), emptyNotes());
@@ -67,6 +68,15 @@ describe("what is said of a character", () => {
   it("keeps points to tenths of a millimetre", () => {
     expect(after(pointsAt({ leftToe: [0.123456, -0.00004, 0], seat: [1, 2, 3] })).points).toEqual({ leftToe: [0.1235, -0, 0], seat: [1, 2, 3] });
   });
+});
+
+it("a point is shown where it is said to lie at once, the others where they were", () => {
+  const point = (id: string) => ({ id, joint: 3, local: [0, 0, 0.1] as const, clearance: 0, modelled: true, named: 3, limb: -1, side: null, bears: false });
+  const points = [point("seat"), point("back")];
+  const shown = saidPoints(points, after(pointAt("back", [0, 0.02, -0.11])));
+  expect(shown[0]).toBe(points[0]);
+  expect(shown[1]).toMatchObject({ id: "back", joint: 3, local: [0, 0.02, -0.11], placed: true });
+  expect(points[1].local).toEqual([0, 0, 0.1]);
 });
 
 describe("a place on the skin", () => {

@@ -1,4 +1,4 @@
-import { type CharacterNotes, emptyNotes, type JointRange, type LimitWay, type Role } from "@stride/motion";
+import { type CharacterNotes, type ContactPoint, emptyNotes, type JointRange, type LimitWay, type Role } from "@stride/motion";
 
 /** A change of what is said of a character; none of them alters the notes that it is given. */
 export type Change = (notes: CharacterNotes) => CharacterNotes;
@@ -34,6 +34,11 @@ export function pointsAt(points: Readonly<Record<string, readonly [number, numbe
 
 export function pointAsFound(id: string): Change {
   return (notes) => ({ ...notes, points: without(notes.points, id) });
+}
+
+/** A body's points where a person says that they lie, before the body has been read again with it. */
+export function saidPoints(points: readonly ContactPoint[], { points: said }: Pick<CharacterNotes, "points">): ContactPoint[] {
+  return points.map((point) => (Object.hasOwn(said, point.id) ? { ...point, local: said[point.id], placed: true } : point));
 }
 
 /** What a joint may do where nothing has been said yet: anything. */

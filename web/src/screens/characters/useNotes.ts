@@ -16,6 +16,8 @@ export interface Notes {
   readonly clear: (() => void) | null;
 }
 
+const NOTHING = emptyNotes();
+
 export function useNotes(row: ClipRow): Notes {
   const queries = useQueryClient();
   const [past, setPast] = useState<readonly (CharacterNotes | null)[]>([]);
@@ -31,7 +33,7 @@ export function useNotes(row: ClipRow): Notes {
       toast.error(`What was said of ${row.name} could not be saved: ${error instanceof Error ? error.message : String(error)}`);
     }
   };
-  const said = row.notes ?? emptyNotes();
+  const said = row.notes ?? NOTHING;
   const set = (notes: CharacterNotes | null) => {
     setPast([...past, row.notes]);
     void put(notes);
