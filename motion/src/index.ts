@@ -9,15 +9,11 @@ export { legLengthOf } from "./character/legLength.ts";
 export {
   type JointLimit,
   type JointRange,
-  jointAngles,
   LIMIT_WAYS,
   type LimitWay,
-  limitAxes,
   measuredLimits,
-  type PastLimit,
-  pastLimits,
 } from "./character/limits.ts";
-export { markerNames, markersOf } from "./character/markers.ts";
+export { markersOf } from "./character/markers.ts";
 export { restSurface, solesOnSkin } from "./character/onSkin.ts";
 export { allParts, findPart, type PartRef, type Parts, partFromKey, partInWords, partKey, partName, partOf } from "./character/parts.ts";
 export { JOINT_NAMES, type JointNames, renamed } from "./character/renamed.ts";
@@ -53,7 +49,7 @@ export { type Gauge, gaugeOf, type Measure, measuredCurve, measureLabel, measure
 export { bridgeSamples, delaySamples, flattenSamples, scaleSamples, shiftSamples, smoothSamples, stretchSamples } from "./curves/operations.ts";
 export { degreesWithin, thinSamples } from "./curves/thin.ts";
 export { bestCycle, type Cycle, type CycleMap, cycleBetween, cycleMap, findCycles, strideSeconds } from "./cycles/find.ts";
-export { CHARACTER_FORMAT, type CharacterNotes, characterNotesSchema, emptyNotes, readCharacterNotes } from "./documents/characterNotes.ts";
+export { type CharacterNotes, characterNotesSchema, emptyNotes, readCharacterNotes } from "./documents/characterNotes.ts";
 export { DocumentError } from "./documents/errors.ts";
 export { namedByBody } from "./documents/namedParts.ts";
 export {

@@ -3,14 +3,6 @@ import type { Character } from "./character.ts";
 import type { ContactPoint } from "./contactPoints.ts";
 import { isRole } from "./roles.ts";
 
-/** What of a body can be written as a place: its joints, and the points on which it can rest. */
-export function markerNames(
-  { skeleton }: Pick<Character, "skeleton">,
-  points: readonly ContactPoint[],
-): { readonly joints: readonly string[]; readonly points: readonly string[] } {
-  return { joints: skeleton.names, points: points.map((p) => p.id) };
-}
-
 /**
  * Points of a body by their names: a joint's own name, a part ("leftHand"), or a contact point ("leftHeel"). Throws RangeError naming what the body has not.
  */
