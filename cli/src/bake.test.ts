@@ -1,12 +1,14 @@
 import { spawnSync } from "node:child_process";
+import { createHash } from "node:crypto";
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
 import { demoClips } from "@stride/demo";
-import { type CheckReport, clipWorld, quatAngleFlat, readMotion, writeFresh } from "@stride/motion";
+import { type CheckReport, clipWorld, makePatch, quatAngleFlat, RECIPE_FORMAT, readMotion, readRotation, writeFresh } from "@stride/motion";
 import { afterAll, describe, expect, it } from "vitest";
 import { verdict } from "../../motion/src/testing/gltfChecks.ts";
+import { severalTakes } from "../../motion/src/testing/severalTakes.ts";
 
 const root = fileURLToPath(new URL("../..", import.meta.url));
 const folder = mkdtempSync(join(tmpdir(), "stride-bake-"));
@@ -67,6 +69,25 @@ describe("stride bake", () => {
       1,
       expect.stringMatching(/^\S*cut\.glb: it says that it is \d+ bytes long, but ends after 4000; the file is cut off\n$/),
     ]);
+  }, 60_000);
+
+  it("reads the animation that is asked for, and those of a file that a recipe names", async () => {
+    const kit = await severalTakes([
+      { name: "Idle", seconds: 1, degrees: 30 },
+      { name: "Look", seconds: 2, degrees: 80 },
+    ]);
+    writeFileSync(at("kit.glb"), kit);
+    expect(stride("convert", at("kit.glb"), "-o", at("look.bvh"), "--take", "Look").status).toBe(0);
+    expect(read("look.bvh").clip.frameCount).toBe(21);
+    const sha256 = createHash("sha256").update(kit).digest("hex");
+    const mix = makePatch("mix", "Mix", "m", { clip: { name: "kit.glb", sha256, take: "Look" } });
+    writeFileSync(at("recipe.json"), JSON.stringify({ format: RECIPE_FORMAT, name: "Look", patches: [mix] }));
+    const made = stride("clean", at("kit.glb"), "-o", at("mixed.glb"), "--recipe", at("recipe.json"));
+    expect([made.status, made.stderr]).toEqual([0, expect.not.stringContaining("not here")]);
+    const { skeleton, clip } = read("mixed.glb");
+    const turn = new Float64Array(4);
+    readRotation(clip, skeleton.names.indexOf("Head"), clip.frameCount - 1, turn, 0);
+    expect((2 * Math.acos(turn[3]) * 180) / Math.PI).toBeCloseTo(40, 1);
   }, 60_000);
 
   it("heeds what is said of the character, and writes as it is asked to", () => {

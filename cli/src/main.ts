@@ -34,6 +34,7 @@ import {
   readCharacterNotes,
   readRecipe,
   renamed,
+  type SourceRef,
   type Supplied,
   SuppliedSources,
   sourceOf,
@@ -266,14 +267,15 @@ async function cleaned(
 ): Promise<{ readonly file: MotionFile; readonly result: Motion }> {
   const file = await readClip(path, reading);
   const recipe = recipePath === undefined ? DEFAULT_RECIPE : recipeFrom(recipePath, file.clip.fps);
+  const refs = recipe.patches.flatMap((p) => patchKind(p.kind)?.inputs(p.settings) ?? []);
+  const sources = new SuppliedSources(file);
   const files: MotionFile[] = [];
-  for (const other of others) files.push(await readClip(other));
-  const sources = new SuppliedSources(
-    file,
-    files.map((other, i) => supplied(others[i], other)),
-  );
   // A recipe may draw on the clip itself as it came.
-  if (recipe.patches.some((p) => patchKind(p.kind)?.inputs(p.settings).length)) sources.add(supplied(path, file));
+  for (const from of refs.length > 0 ? [...others, path] : others)
+    for (const other of await supplied(from, refs)) {
+      sources.add(other);
+      files.push(other);
+    }
   const { result, notes } = new Evaluator(sources).evaluate({ ...emptyWork(), patches: recipe.patches });
   for (const { patchId, field, message, stops } of notes) {
     const hint = stops ? "; supply it with --with FILE" : "";
@@ -298,10 +300,17 @@ async function bake(path: string, onto: string, out: string, recipePath: string 
   await write(out, format, motion, { ...figureClip(motion), name: clipNameOf(basename(path)) }, character);
 }
 
-/** A clip that a recipe may draw on, by the SHA-256 of its file. */
-function supplied(path: string, file: MotionFile): Supplied {
+/** What of a file a recipe may draw on, by the SHA-256 of its content: the animations that it names, or the first. */
+async function supplied(path: string, refs: readonly SourceRef[]): Promise<(Supplied & MotionFile)[]> {
   const sha256 = createHash("sha256").update(readFile(path)).digest("hex");
-  return { ref: { name: basename(path), sha256 }, ...sourceOf(file, path), work: null };
+  const takes = new Set(refs.flatMap((ref) => (ref.sha256 === sha256 ? [ref.take] : [])));
+  const all: (Supplied & MotionFile)[] = [];
+  for (const take of takes.size > 0 ? takes : [undefined]) {
+    const file = await readClip(path, { take });
+    const ref = { name: basename(path), sha256, ...(take !== undefined && { take }) };
+    all.push({ ...file, ...sourceOf(file, path), ref, work: null });
+  }
+  return all;
 }
 
 async function convert(path: string, out: string): Promise<void> {

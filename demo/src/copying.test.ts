@@ -168,10 +168,10 @@ describe("a clip swapped for another", () => {
       makePatch("mix", "Result", "c", { clip: { ...walk, work: 3 } }),
       makePatch("floor", "Floor", "d"),
     );
-    const { work: swapped, swapped: count } = withClipSwapped(doc, walk.sha256, jog);
+    const { work: swapped, swapped: count } = withClipSwapped(doc, walk, jog);
     expect(count).toBe(2);
     expect(swapped.patches.map((p) => p.settings.clip)).toEqual([jog, jog, { ...walk, work: 3 }, undefined]);
-    expect(withClipSwapped(swapped, jog.sha256, walk).work).toEqual(doc);
+    expect(withClipSwapped(swapped, jog, walk).work).toEqual(doc);
   });
 
   it("that is shorter cuts ranges and contacts to its length, and names what is lost", () => {

@@ -63,7 +63,17 @@ export { movedPatch } from "./documents/times.ts";
 export { DEFAULT_RECIPE, emptyWork, RECIPE_FORMAT, type Recipe, WORK_FORMAT, type Work } from "./documents/work.ts";
 export { clocksOf, type Evaluation, Evaluator, type Stage } from "./evaluate.ts";
 export { MissingSource, MotionFormatError, PatchError } from "./formats/errors.ts";
-export type { ByteSource, FileBytes, KeyTolerance, Marker, MotionFile, ReadOptions, WriteOptions } from "./formats/format.ts";
+export {
+  type ByteSource,
+  type FileBytes,
+  type FileReading,
+  type KeptReading,
+  type KeyTolerance,
+  type Marker,
+  type MotionFile,
+  readingOf,
+  type WriteOptions,
+} from "./formats/format.ts";
 export {
   checkHead,
   clipNameOf,
@@ -119,7 +129,7 @@ export { lowPass, smoothEnvelope } from "./signal/filters.ts";
 export { quantile } from "./signal/robust.ts";
 export { identityRest, restWorld, type Skeleton, tipOf } from "./skeleton/skeleton.ts";
 export { sourceOf } from "./sourceOf.ts";
-export { oneSource, type Source, type SourceRef, sourceRefSchema } from "./sources.ts";
+export { type ClipKey, clipKeyOf, clipRef, oneSource, type Source, type SourceRef, sourceKeyOf, sourceRefSchema } from "./sources.ts";
 export { CircularSource, type Supplied, SuppliedSources } from "./suppliedSources.ts";
 export { type Accent, accentsOf } from "./time/accents.ts";
 export {

@@ -9,11 +9,31 @@ export const sourceRefSchema = z
   .strictObject({
     name: z.string().min(1).max(300),
     sha256: z.string().regex(/^[0-9a-f]{64}$/, "expected the clip's SHA-256, 64 hexadecimal digits"),
+    // of a file with several animations which; the first where absent, the body at rest where empty
+    take: z.string().max(300).optional(),
     work: z.number().int().min(1).optional(),
   })
   // What a settings panel draws a field of it as.
   .meta({ field: "clip" });
 export type SourceRef = z.infer<typeof sourceRefSchema>;
+
+/** What a clip is known by: the content of its file, and which of its animations. */
+export type ClipKey = Pick<SourceRef, "sha256" | "take">;
+
+/** The clip of a file that is kept, as documents name it. */
+export function clipRef({ fileName, sha256, take }: { readonly fileName: string; readonly sha256: string; readonly take: string | null }): SourceRef {
+  return { name: fileName.slice(0, 300), sha256, ...(take !== null && { take }) };
+}
+
+/** How a clip is told apart from others. */
+export function clipKeyOf({ sha256, take }: ClipKey): string {
+  return take === undefined ? sha256 : `${sha256}#${take}`;
+}
+
+/** How a reference is told apart from others: by its clip, and by the version of a work where its result is meant. */
+export function sourceKeyOf(ref: ClipKey & Pick<SourceRef, "work">): string {
+  return `${clipKeyOf(ref)}@${ref.work ?? ""}`;
+}
 
 /** A clip on the skeleton that it moves, and what is known of its body beside. */
 export interface Source extends CharacterDetails {

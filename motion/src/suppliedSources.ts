@@ -1,7 +1,7 @@
 import { emptyWork, type Work } from "./documents/work.ts";
 import { Evaluator } from "./evaluate.ts";
 import type { Motion } from "./motion.ts";
-import { NO_OTHERS, type Source, type SourceRef, type Sources } from "./sources.ts";
+import { NO_OTHERS, type Source, type SourceRef, type Sources, sourceKeyOf } from "./sources.ts";
 
 /** A clip that is there to be drawn on; with the work that was done on it where its result is meant. */
 export interface Supplied extends Source {
@@ -33,19 +33,19 @@ export class SuppliedSources implements Sources {
   }
 
   add(supplied: Supplied): void {
-    const key = keyOf(supplied.ref);
+    const key = sourceKeyOf(supplied.ref);
     this.given.set(key, supplied);
     this.made.delete(key);
     this.seen.delete(key);
   }
 
   has(ref: SourceRef): boolean {
-    return this.given.has(keyOf(ref));
+    return this.given.has(sourceKeyOf(ref));
   }
 
   /** Throws as `find` does where a work's result is meant. */
   look(ref: SourceRef): Motion | undefined {
-    const key = keyOf(ref);
+    const key = sourceKeyOf(ref);
     const found = this.given.get(key);
     if (!found || found.work) return this.find(ref);
     const known = this.seen.get(key) ?? new Evaluator({ main: found, ...NO_OTHERS }).unsearched(emptyWork());
@@ -55,12 +55,12 @@ export class SuppliedSources implements Sources {
 
   /** Throws CircularSource, or what evaluating the other's work throws. */
   find(ref: SourceRef): Motion | undefined {
-    const key = keyOf(ref);
+    const key = sourceKeyOf(ref);
     const known = this.made.get(key);
     if (known) return known;
     const found = this.given.get(key);
     if (!found) return undefined;
-    const at = this.chain.findIndex((other) => keyOf(other) === key);
+    const at = this.chain.findIndex((other) => sourceKeyOf(other) === key);
     if (at >= 0) throw new CircularSource(`it would draw on itself: ${[...this.chain.slice(at), ref].map((r) => r.name).join(" → ")}`);
     this.chain.push(ref);
     try {
@@ -73,8 +73,4 @@ export class SuppliedSources implements Sources {
       this.chain.pop();
     }
   }
-}
-
-function keyOf({ sha256, work }: SourceRef): string {
-  return `${sha256}@${work ?? ""}`;
 }

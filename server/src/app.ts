@@ -1,8 +1,9 @@
 import { DocumentError, MotionFormatError } from "@stride/motion";
 import { Hono } from "hono";
 import { HTTPException } from "hono/http-exception";
+import { z } from "zod";
 import { localOnly } from "./guard.ts";
-import { missing } from "./http.ts";
+import { asked, missing } from "./http.ts";
 import { type LibraryOptions, openLibrary } from "./library.ts";
 import { JobError, type JobPool } from "./pool.ts";
 import { clipRoutes } from "./routes/clips.ts";
@@ -14,6 +15,9 @@ import { CursorError } from "./store/clipPages.ts";
 import { MissingClip } from "./store/clips.ts";
 import type { Db } from "./store/database.ts";
 import { UploadError } from "./upload.ts";
+
+/** Which of a file's animations is meant; the first where absent. */
+const takeSchema = z.object({ take: z.string().max(300).optional() });
 
 /** The whole server as Request → Response, on an open database. */
 export function createApp(db: Db, pool: JobPool, options: LibraryOptions = {}) {
@@ -28,13 +32,13 @@ export function createApp(db: Db, pool: JobPool, options: LibraryOptions = {}) {
     .route("/patches", patchRoutes(library))
     .route("/deleted", deletedRoutes(library))
     .route("/copies", copyRoutes(library))
-    .get("/sources/:sha256", (c) => {
-      const [clip] = clips.ofContent(c.req.param("sha256"));
+    .get("/sources/:sha256", asked(takeSchema), (c) => {
+      const [clip] = clips.known({ sha256: c.req.param("sha256"), take: c.req.valid("query").take });
       if (!clip) throw missing("clip");
       return c.json(clip);
     })
-    .get("/sources/:sha256/works/:revision", (c) => {
-      const document = workAt(c.req.param("sha256"), Number(c.req.param("revision")));
+    .get("/sources/:sha256/works/:revision", asked(takeSchema), (c) => {
+      const document = workAt({ sha256: c.req.param("sha256"), take: c.req.valid("query").take }, Number(c.req.param("revision")));
       if (!document) throw missing("version of a work on that clip");
       return c.json(document);
     });

@@ -108,7 +108,7 @@ describe("a clip replaced in works", () => {
     const late: Patch = { ...makePatch("handShape", "Flat hands", "h"), range: { start: 4.8, end: 4.9 } };
     const draws = await saved(await start(slow, "Draws on it"), join);
     const swap = (work: WorkRow, from: ClipRow, to: ClipRow) =>
-      ask<SwapResult & { base: number; clipId: string | null }>("POST", `/api/works/${work.id}/plan-swap`, { from: from.sha256, to: to.id });
+      ask<SwapResult & { base: number; clipId: string | null }>("POST", `/api/works/${work.id}/plan-swap`, { from: from.id, to: to.id });
     const drawn = (await swap(draws, walk, slow)).data;
     expect([drawn.swapped, drawn.clipId, drawn.dropped]).toEqual([1, null, []]);
     expect(drawn.document.patches[0].settings.clip).toEqual({ name: slow.fileName, sha256: slow.sha256 });
@@ -136,7 +136,7 @@ describe("a clip replaced in works", () => {
   it("of another body is told with its joints and what has no partner", async () => {
     const [walk, goat] = [await bring("porter-night-shift-walk"), await bring("goat-down-the-quay")];
     const work = await saved(await start(walk, "Walk"), { ...makePatch("repair", "Left hand", "r"), parts: [{ joint: "Spine2" }, { role: "leftHand" }] });
-    const { data } = await ask<SwapResult>("POST", `/api/works/${work.id}/plan-swap`, { from: walk.sha256, to: goat.id });
+    const { data } = await ask<SwapResult>("POST", `/api/works/${work.id}/plan-swap`, { from: walk.id, to: goat.id });
     expect([data.outcome.before.plan, data.outcome.after.plan]).toEqual(["biped", "quadruped"]);
     expect(data.outcome.movedCm).toBeNull();
     expect(data.outcome.notes.join()).toMatch(/Left hand: this body has no/);

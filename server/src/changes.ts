@@ -1,5 +1,6 @@
 import { randomUUID } from "node:crypto";
 import {
+  type ClipKey,
   type CopiedPatch,
   copyPatches,
   Evaluator,
@@ -47,8 +48,8 @@ export function planCopy({ source, target, patches, ranges }: CopyRequest): Copy
 
 export interface SwapRequest {
   readonly work: Evaluable;
-  /** content of the clip that goes */
-  readonly from: string;
+  /** the clip that goes */
+  readonly from: ClipKey;
   readonly to: SourceRef;
   /** the clip that comes */
   readonly next: Evaluable;
@@ -78,8 +79,8 @@ export function planSwap({ work, from, to, next, stands }: SwapRequest): SwapRes
   return { document, swapped, dropped, outcome: outcomeOf(before, evaluator.evaluate(document)) };
 }
 
-function evaluatorOf({ bytes, fileName, unitScale, upAxis, others }: Evaluable, more: Evaluable["others"] = []): Evaluator {
-  const file = readMotion(bytes, { fileName, unitScale, upAxis });
+function evaluatorOf({ bytes, reading, others }: Evaluable, more: Evaluable["others"] = []): Evaluator {
+  const file = readMotion(bytes, reading);
   const all = [...others, ...more].map(suppliedFrom);
   return new Evaluator(new SuppliedSources(file, all));
 }

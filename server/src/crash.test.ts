@@ -112,7 +112,7 @@ it(`a server killed at ${MOMENTS} moments of imports, saves, copied patches and 
     expect(db.pragma("integrity_check", { simple: true })).toBe("ok");
     // A clip is there whole, or not at all.
     expect(
-      db.prepare("SELECT count(*) AS n FROM clip WHERE id NOT IN (SELECT clip_id FROM clip_bytes) OR id NOT IN (SELECT clip_id FROM clip_picture)").get(),
+      db.prepare("SELECT count(*) AS n FROM clip WHERE sha256 NOT IN (SELECT sha256 FROM content) OR id NOT IN (SELECT clip_id FROM clip_picture)").get(),
     ).toEqual({ n: 0 });
     const has = db.prepare("SELECT 1 FROM clip WHERE id = ?");
     for (const id of clips) expect(has.get(id)).toBeDefined();

@@ -4,6 +4,7 @@ import {
   cropWarp,
   Evaluator,
   emptyWork,
+  type FileReading,
   figureClip,
   findingsOf,
   formatToWrite,
@@ -32,9 +33,7 @@ import {
 /** A work with all that it takes to evaluate it elsewhere. */
 export interface Evaluable {
   readonly bytes: Uint8Array;
-  readonly fileName: string;
-  readonly unitScale?: number;
-  readonly upAxis?: "y" | "z";
+  readonly reading: FileReading;
   readonly document: Work;
   /** other clips that the document draws on, those that they draw on included */
   readonly others: readonly SuppliedBytes[];
@@ -44,16 +43,14 @@ export interface Evaluable {
 export interface SuppliedBytes {
   readonly ref: SourceRef;
   readonly bytes: Uint8Array;
-  readonly fileName: string;
-  readonly unitScale?: number;
-  readonly upAxis?: "y" | "z";
+  readonly reading: FileReading;
   readonly work: Work | null;
   /** what a person says of the body in it */
   readonly notes: CharacterNotes | null;
 }
 
 /** Reads a clip that a work draws on. Throws MotionFormatError. */
-export function suppliedFrom({ ref, bytes, work, notes, ...reading }: SuppliedBytes): Supplied & MotionFile {
+export function suppliedFrom({ ref, bytes, work, notes, reading }: SuppliedBytes): Supplied & MotionFile {
   const file = readMotion(bytes, reading);
   return { ...file, ref, work, ...sourceOf(file, reading.fileName, notes) };
 }
@@ -104,9 +101,10 @@ export interface ExportResult {
 
 /** Evaluates a work and writes its result. Throws RangeError for a range outside the result, PatchError for a patch that fails or whose clip is missing. */
 export function exportWork(request: ExportRequest): ExportResult {
-  const { fileName, unitScale, upAxis, document, start, end } = request;
-  const file = readMotion(request.bytes, { fileName, unitScale, upAxis });
-  const others = request.others.map((other) => ({ fileName: other.fileName, ...suppliedFrom(other) }));
+  const { reading, document, start, end } = request;
+  const { fileName } = reading;
+  const file = readMotion(request.bytes, reading);
+  const others = request.others.map((other) => ({ fileName: other.reading.fileName, ...suppliedFrom(other) }));
   const { base, result, notes } = new Evaluator(new SuppliedSources(file, others)).evaluate(document);
   // A file without what it was to draw on would be taken for the finished one.
   const missing = notes.find((note) => note.stops);

@@ -1,4 +1,5 @@
 export { type Api, createApp } from "./app.ts";
+export type { BroughtIn } from "./bringIn.ts";
 export type { CopyResult, SwapResult } from "./changes.ts";
 export type { ExportResult, ExportWish, ResultNote } from "./export.ts";
 export type { CopiesState, LibraryCopy } from "./safety/backups.ts";

@@ -1,6 +1,6 @@
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import type { Work } from "@stride/motion";
+import { type ClipKey, readingOf, sourceKeyOf, type Work } from "@stride/motion";
 import type { Evaluable, SuppliedBytes } from "./export.ts";
 import { missing } from "./http.ts";
 import type { JobPool } from "./pool.ts";
@@ -36,8 +36,8 @@ export interface Library {
   readonly uploads: string;
   clipOr404(id: string): ClipRow;
   workOr404(id: string): WorkRow;
-  /** A version of a work on a clip of some content. */
-  workAt(sha256: string, revision: number): Work | undefined;
+  /** A version of a work on a clip. */
+  workAt(clip: ClipKey, revision: number): Work | undefined;
   /** A document on a clip, with all that it takes to evaluate it elsewhere. */
   evaluable(clipId: string, document: Work): Evaluable;
 }
@@ -57,27 +57,26 @@ export function openLibrary(db: Db, pool: JobPool, options: LibraryOptions = {})
     if (!work) throw missing("work");
     return work;
   };
-  const workAt = (sha256: string, revision: number): Work | undefined => {
-    const id = sources.workAt(sha256, revision);
+  const workAt = (clip: ClipKey, revision: number): Work | undefined => {
+    const id = sources.workAt(clip, revision);
     return id === undefined ? undefined : works.version(id, revision);
   };
-  const reading = (clip: ClipRow) => ({ fileName: clip.fileName, unitScale: clip.unitScale ?? undefined, upAxis: clip.upAxis ?? undefined });
   const othersOf = (document: Work, known: Map<string, SuppliedBytes> = new Map()): SuppliedBytes[] => {
     for (const ref of inputsOf(document)) {
-      const key = `${ref.sha256}@${ref.work ?? 0}`;
-      const [clip] = clips.ofContent(ref.sha256);
+      const key = sourceKeyOf(ref);
+      const [clip] = clips.known(ref);
       if (!clip || known.has(key)) continue;
-      const work = ref.work === undefined ? null : workAt(ref.sha256, ref.work);
+      const work = ref.work === undefined ? null : workAt(ref, ref.work);
       // Its result is asked for, and there is none: it is told as missing where it is drawn on.
       if (work === undefined) continue;
-      known.set(key, { ref, bytes: clips.bytes(clip.id) ?? new Uint8Array(), ...reading(clip), work, notes: clip.notes });
+      known.set(key, { ref, bytes: clips.bytes(clip.id) ?? new Uint8Array(), reading: readingOf(clip), work, notes: clip.notes });
       if (work) othersOf(work, known);
     }
     return [...known.values()];
   };
   const evaluable = (clipId: string, document: Work): Evaluable => {
     const clip = clipOr404(clipId);
-    return { bytes: clips.bytes(clip.id) ?? new Uint8Array(), ...reading(clip), document, others: othersOf(document) };
+    return { bytes: clips.bytes(clip.id) ?? new Uint8Array(), reading: readingOf(clip), document, others: othersOf(document) };
   };
   return {
     db,

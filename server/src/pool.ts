@@ -9,6 +9,8 @@ export class JobError extends Error {
   constructor(
     message: string,
     readonly expected: boolean,
+    /** the system's code, where it was the disk */
+    readonly code?: string,
   ) {
     super(message);
   }
@@ -74,7 +76,7 @@ export class JobPool {
     const timer = setTimeout(() => stop.abort(), this.longestMs);
     try {
       const answer = await this.threads.run(job, { signal: stop.signal });
-      if ("error" in answer) throw new JobError(answer.error, answer.expected);
+      if ("error" in answer) throw new JobError(answer.error, answer.expected, answer.code);
       return answer.result;
     } catch (error) {
       if (error instanceof JobError) throw error;

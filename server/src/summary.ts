@@ -3,6 +3,7 @@ import {
   Evaluator,
   emptyWork,
   type FileBytes,
+  type FileReading,
   type FindingKind,
   findingsOf,
   groundHeight,
@@ -12,7 +13,6 @@ import {
   measure,
   oneSource,
   PoseFrame,
-  type ReadOptions,
   readMotion,
   type Skeleton,
   type SkinPart,
@@ -35,6 +35,8 @@ export interface ClipSummary {
   readonly worst: { readonly kind: FindingKind; readonly title: string; readonly value: number; readonly unit: string } | null;
   /** all that is wrong, and how often */
   readonly wrong: readonly { readonly kind: FindingKind; readonly title: string; readonly count: number }[];
+  /** the animations of a file that holds several, this clip's own among them */
+  readonly takes?: readonly string[];
   /** a body without a motion of its own; absent in what was read before there were any */
   readonly character?: boolean;
   /** null where the file has no surface */
@@ -69,7 +71,7 @@ export interface ChronoPicture {
 }
 
 /** Reads, checks and pictures a clip. Throws MotionFormatError on a file that cannot be read. Runs in a worker. */
-export function summarize(bytes: FileBytes, options: ReadOptions & { readonly fileName: string }): ClipReading {
+export function summarize(bytes: FileBytes, options: FileReading): ClipReading {
   const file = readMotion(bytes, options);
   const { base } = new Evaluator(oneSource(file.skeleton, file.clip)).evaluate(emptyWork());
   const measures = measure(base);
@@ -87,6 +89,7 @@ export function summarize(bytes: FileBytes, options: ReadOptions & { readonly fi
     findings: findings.length,
     worst: worst ? { kind: worst.kind, title: worst.title, value: worst.value, unit: worst.unit } : null,
     wrong: wrongOf(findings),
+    ...(file.takes && file.takes.length > 1 && { takes: file.takes }),
     character: file.still === true,
     skin: skinSummary(file, options.fileName),
     height: base.character.height,

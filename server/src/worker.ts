@@ -1,4 +1,4 @@
-import { CopyError, MotionFormatError, PatchError, readyToRead } from "@stride/motion";
+import { CopyError, type FileReading, MotionFormatError, PatchError, readyToRead } from "@stride/motion";
 import { type CopyRequest, planCopy, planSwap, type SwapRequest } from "./changes.ts";
 import { type ExportRequest, exportWork } from "./export.ts";
 import { fileSource, withFile } from "./fileSource.ts";
@@ -8,11 +8,8 @@ import { summarize } from "./summary.ts";
 /** Where the bytes of a clip are: at hand, or in a file that was just brought in. */
 export type ClipBytes = { readonly bytes: Uint8Array } | { readonly path: string };
 
-export interface SummaryRequest {
+export interface SummaryRequest extends FileReading {
   readonly source: ClipBytes;
-  readonly fileName: string;
-  readonly unitScale?: number;
-  readonly upAxis?: "y" | "z";
 }
 
 /** Jobs that the pool sends here. */
@@ -24,7 +21,7 @@ export type Job =
   | { readonly kind: "checkCopy"; readonly path: string };
 
 /** What a job ended with; an expected error is the file's or the document's fault. */
-export type JobAnswer = { readonly result: unknown } | { readonly error: string; readonly expected: boolean };
+export type JobAnswer = { readonly result: unknown } | { readonly error: string; readonly expected: boolean; readonly code?: string };
 
 export default async function work(job: Job): Promise<JobAnswer> {
   try {
@@ -33,12 +30,12 @@ export default async function work(job: Job): Promise<JobAnswer> {
     if (job.kind === "copy") return { result: planCopy(job) };
     if (job.kind === "swap") return { result: planSwap(job) };
     if (job.kind === "checkCopy") return { result: checkCopy(job.path) };
-    const { source, fileName, unitScale, upAxis } = job;
-    const options = { fileName, unitScale, upAxis };
-    return { result: "bytes" in source ? summarize(source.bytes, options) : withFile(source.path, (file) => summarize(file, options)) };
+    const { kind: _, source, ...reading } = job;
+    return { result: "bytes" in source ? summarize(source.bytes, reading) : withFile(source.path, (file) => summarize(file, reading)) };
   } catch (error) {
     const expected = [MotionFormatError, PatchError, RangeError, CopyError, CopyProblem].some((known) => error instanceof known);
-    return { error: error instanceof Error ? error.message : String(error), expected };
+    const code = typeof error === "object" && error !== null && "code" in error ? String(error.code) : undefined;
+    return { error: error instanceof Error ? error.message : String(error), expected, code };
   }
 }
 
@@ -54,13 +51,13 @@ async function makeReady(job: Job): Promise<void> {
     }
     return;
   }
-  for (const { bytes, fileName } of filesOf(job)) await readyToRead(bytes, fileName);
+  for (const { bytes, reading } of filesOf(job)) await readyToRead(bytes, reading.fileName);
 }
 
-function filesOf(job: Exclude<Job, { kind: "checkCopy" }>): readonly { readonly bytes: Uint8Array; readonly fileName: string }[] {
+function filesOf(job: Exclude<Job, { kind: "checkCopy" }>): readonly { readonly bytes: Uint8Array; readonly reading: FileReading }[] {
   switch (job.kind) {
     case "summarize":
-      return "bytes" in job.source ? [{ bytes: job.source.bytes, fileName: job.fileName }] : [];
+      return "bytes" in job.source ? [{ bytes: job.source.bytes, reading: job }] : [];
     case "export":
       return [job, ...job.others];
     case "copy":

@@ -2,14 +2,14 @@ import { mapMarked } from "../documents/marked.ts";
 import type { Patch } from "../documents/patch.ts";
 import type { Work } from "../documents/work.ts";
 import { patchKind } from "../patches/index.ts";
-import type { SourceRef } from "../sources.ts";
+import { type ClipKey, clipKeyOf, type SourceRef } from "../sources.ts";
 
-/** A work with every reference to one clip's content turned to another; those to the result of a work on it are left, since that work stands on the old one. */
-export function withClipSwapped(work: Work, from: string, to: SourceRef): { readonly work: Work; readonly swapped: number } {
+/** A work with every reference to one clip turned to another; those to the result of a work on it are left, since that work stands on the old one. */
+export function withClipSwapped(work: Work, from: ClipKey, to: SourceRef): { readonly work: Work; readonly swapped: number } {
   let swapped = 0;
   const swap = (value: unknown): unknown => {
     const ref = value as SourceRef;
-    if (ref.sha256 !== from || ref.work !== undefined) return value;
+    if (clipKeyOf(ref) !== clipKeyOf(from) || ref.work !== undefined) return value;
     swapped++;
     return to;
   };

@@ -14,10 +14,28 @@ export interface ReadOptions {
   readonly unitScale?: number;
   /** guessed from the body's stance when absent */
   readonly upAxis?: UpAxis;
-  /** of a file with several animations the name of the one that is read; the first when absent */
+  /** of a file with several animations the one that is read, as `takes` of what was read names it; the first when absent, none (the body at rest) when empty */
   readonly take?: string;
   /** frames a second, of a file that has keys rather than frames; its own rate when absent */
   readonly fps?: number;
+}
+
+/** How a file is to be read, by its name. */
+export interface FileReading extends ReadOptions {
+  readonly fileName: string;
+}
+
+/** How a file is to be read, as it is kept beside it; null: as the file itself suggests. */
+export interface KeptReading {
+  readonly fileName: string;
+  readonly unitScale: number | null;
+  readonly upAxis: UpAxis | null;
+  readonly take: string | null;
+}
+
+/** How to read a file that is kept. */
+export function readingOf({ fileName, unitScale, upAxis, take }: KeptReading): FileReading {
+  return { fileName, unitScale: unitScale ?? undefined, upAxis: upAxis ?? undefined, take: take ?? undefined };
 }
 
 /** The bytes of a file that are fetched as they are needed, so that a long one never lies in memory as a whole. */
@@ -39,6 +57,8 @@ export interface MotionFile {
   readonly upAxis: UpAxis;
   /** what was legal but odd, a sentence each */
   readonly warnings: readonly string[];
+  /** its animations, each by a name of its own, where its format can hold several */
+  readonly takes?: readonly string[];
   /** the file holds a body without a motion of its own: its clip is one frame of the rest pose */
   readonly still?: boolean;
   /** how the format it came in said things; only that format looks inside */

@@ -1,7 +1,7 @@
-import { readFile } from "node:fs/promises";
-import { characterNotesSchema, clipNameOf } from "@stride/motion";
+import { characterNotesSchema, clipNameOf, readingOf } from "@stride/motion";
 import { Hono } from "hono";
 import { z } from "zod";
+import { bringIn } from "../bringIn.ts";
 import { asked, clipFolder, clipTags, command, jsonBody, LARGEST_CLIP, limited, missing, title } from "../http.ts";
 import type { Library } from "../library.ts";
 import { clipQuerySchema } from "../store/clipPages.ts";
@@ -34,20 +34,13 @@ export function clipRoutes({ clips, pages, sources, pool, deletions, uploads, cl
     .post("/", async (c) => {
       const upload = await takeUpload(c.req.raw, uploads, LARGEST_CLIP);
       try {
-        const { fileName, sha256, path, fields } = upload;
+        const { fields } = upload;
         const labels = labelsSchema.safeParse({ ...fields, ...(fields.tags !== undefined && { tags: tagsOf(fields.tags) }) });
         if (!labels.success) throw new UploadError(`${labels.error.issues[0].path.join(".")}: ${labels.error.issues[0].message}`, 400);
-        // A file that is here already is recognised by its content, and not read again.
-        const [known] = clips.ofContent(sha256);
-        if (known && c.req.query("again") !== "yes") return c.json({ ...known, known: true as const }, 200);
-        const reading = await pool.run<ClipReading>({ kind: "summarize", source: { path }, fileName });
-        // Who broke off meanwhile does not want it any more.
-        if (c.req.raw.signal.aborted) throw new UploadError("file: the upload was broken off; nothing was kept", 400);
-        const name = labels.data.name ?? (clipNameOf(fileName).slice(0, 200) || "clip");
-        const { folder, tags } = labels.data;
-        const bytes = await readFile(path);
-        const row = clips.add({ name, fileName: fileName.slice(-255), bytes, sha256, folder, tags: tags.length > 0 ? tags : ["brought in"], reading });
-        return c.json(row, 201);
+        const brought = await bringIn(upload, labels.data, { clips, pool }, c.req.query("again") === "yes", () => c.req.raw.signal.aborted);
+        const { added, unread } = brought;
+        const row = brought.clips[added === 0 ? 0 : brought.clips.length - added];
+        return c.json({ ...row, known: added === 0, added, unread }, added === 0 ? 200 : 201);
       } finally {
         await upload.drop();
       }
@@ -61,7 +54,7 @@ export function clipRoutes({ clips, pages, sources, pool, deletions, uploads, cl
     })
     .get("/:id/used-by", (c) => {
       const clip = clipOr404(c.req.param("id"));
-      return c.json({ standing: deletions.standingOn(clip.id), drawing: sources.usedBy(clip.sha256) });
+      return c.json({ standing: deletions.standingOn(clip.id), drawing: sources.usedBy(clip) });
     })
     .get("/:id/picture", (c) => {
       const picture = clips.picture(c.req.param("id"));
@@ -74,6 +67,17 @@ export function clipRoutes({ clips, pages, sources, pool, deletions, uploads, cl
       if (!copy) throw missing("clip");
       return c.json(copy, 201);
     })
+    .post("/:id/body", command, async (c) => {
+      const clip = clipOr404(c.req.param("id"));
+      const [known] = clips.known({ sha256: clip.sha256, take: "" });
+      if (known) return c.json(known, 200);
+      const bytes = clips.bytes(clip.id) ?? Buffer.alloc(0);
+      const { fileName, sha256, folder, unitScale, upAxis } = clip;
+      const reading = await pool.run<ClipReading>({ kind: "summarize", source: { bytes }, ...readingOf({ ...clip, take: "" }) });
+      const row = clips.add({ name: clipNameOf(fileName).slice(0, 200), fileName, bytes, sha256, take: "", tags: ["body"], folder, reading });
+      if (unitScale !== null || upAxis !== null) clips.setReading(row.id, unitScale, upAxis, reading);
+      return c.json(clipOr404(row.id), 201);
+    })
     .patch("/:id", command, jsonBody(readingSchema), async (c) => {
       const clip = clipOr404(c.req.param("id"));
       const change = c.req.valid("json");
@@ -85,9 +89,7 @@ export function clipRoutes({ clips, pages, sources, pool, deletions, uploads, cl
         const reading = await pool.run<ClipReading>({
           kind: "summarize",
           source: { bytes },
-          fileName: clip.fileName,
-          unitScale: unitScale ?? undefined,
-          upAxis: upAxis ?? undefined,
+          ...readingOf({ ...clip, unitScale, upAxis }),
         });
         clips.setReading(clip.id, unitScale, upAxis, reading);
       }
@@ -100,7 +102,7 @@ export function clipRoutes({ clips, pages, sources, pool, deletions, uploads, cl
     })
     .delete("/:id", command, (c) => {
       const clip = clipOr404(c.req.param("id"));
-      const others = clips.ofContent(clip.sha256).length > 1 ? [] : sources.usedBy(clip.sha256);
+      const others = clips.known(clip).length > 1 ? [] : sources.usedBy(clip);
       if (others.length > 0 && c.req.query("anyway") !== "yes")
         return c.json({ error: `"${clip.name}" is drawn on by ${others.map((w) => `"${w.name}"`).join(", ")}; they would do without it`, usedBy: others }, 409);
       const standing = deletions.standingOn(clip.id);

@@ -23,8 +23,8 @@ export function deletedRoutes({ deletions, clips, sources }: Library) {
       const works = [...new Set([...things.works, ...standing])];
       const using = things.clips.flatMap((id) => {
         const clip = clips.get(id);
-        if (!clip || clips.ofContent(clip.sha256).some((other) => !things.clips.includes(other.id))) return [];
-        return sources.usedBy(clip.sha256).filter((w) => !works.includes(w.id));
+        if (!clip || clips.known(clip).some((other) => !things.clips.includes(other.id))) return [];
+        return sources.usedBy(clip).filter((w) => !works.includes(w.id));
       });
       if (using.length > 0 && c.req.query("anyway") !== "yes") {
         const names = [...new Set(using.map((w) => `"${w.name}"`))].join(", ");

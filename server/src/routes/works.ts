@@ -1,4 +1,4 @@
-import { emptyWork, JOINT_NAMES, type JointNames, WRITE_ENDINGS } from "@stride/motion";
+import { clipKeyOf, clipRef, emptyWork, JOINT_NAMES, type JointNames, WRITE_ENDINGS } from "@stride/motion";
 import { Hono } from "hono";
 import { z } from "zod";
 import type { CopyResult, SwapResult } from "../changes.ts";
@@ -48,7 +48,8 @@ const copySchema = z.strictObject({
   patches: z.array(z.string().max(100)).min(1, "expected at least one patch").max(200),
   ranges: z.enum(["contacts", "same", "whole"]),
 });
-const swapSchema = z.strictObject({ from: z.string().max(64), to: id });
+/** One clip in the place of another. */
+const swapSchema = z.strictObject({ from: id, to: id });
 /** Documents of many works at once. */
 const LARGEST_CHANGES = 64 * 1024 * 1024;
 
@@ -125,13 +126,13 @@ export function workRoutes({ works, pool, deletions, clipOr404, workOr404, evalu
     .post("/:id/plan-swap", command, jsonBody(swapSchema), async (c) => {
       const { from, to } = c.req.valid("json");
       const work = workOr404(c.req.param("id"));
-      const next = clipOr404(to);
-      const stands = clipOr404(work.clipId).sha256 === from;
+      const [going, next] = [clipOr404(from), clipOr404(to)];
+      const stands = clipKeyOf(clipRef(clipOr404(work.clipId))) === clipKeyOf(clipRef(going));
       const result = await pool.run<SwapResult>({
         kind: "swap",
         work: evaluable(work.clipId, work.document),
-        from,
-        to: { name: next.fileName.slice(0, 300), sha256: next.sha256 },
+        from: clipRef(going),
+        to: clipRef(next),
         next: evaluable(next.id, emptyWork()),
         stands,
       });

@@ -1,5 +1,6 @@
 import Database from "better-sqlite3";
 import { LATEST_SCHEMA } from "../store/database.ts";
+import { diskProblem } from "./disk.ts";
 
 /** A file that is no whole copy of a library. */
 export class CopyProblem extends Error {
@@ -35,7 +36,8 @@ export function checkCopy(path: string): CopyContents {
     const count = (table: string) => db.prepare<[], { n: number }>(`SELECT count(*) AS n FROM ${table}`).get()?.n ?? 0;
     return { clips: count("clip"), works: count("work") };
   } catch (error) {
-    if (error instanceof CopyProblem) throw error;
+    // What the disk would not do says nothing of the file.
+    if (error instanceof CopyProblem || diskProblem(error)?.status === 507) throw error;
     throw new CopyProblem(`it is no library of this application, or damaged: ${told(error)}`);
   } finally {
     db.close();

@@ -9,7 +9,8 @@ const FULL = "the disk is full; nothing was changed. Free some space and try aga
 /** The disk's own problem behind an error; null where there is none. */
 export function diskProblem(error: unknown): DiskProblem | null {
   const code = typeof error === "object" && error !== null && "code" in error ? String(error.code) : "";
-  if (code === "SQLITE_FULL" || code === "ENOSPC" || code === "EDQUOT") return { status: 507, message: FULL };
+  // The last: the file that a database shares its state through could not be made as long as it has to be.
+  if (code === "SQLITE_FULL" || code === "SQLITE_IOERR_SHMSIZE" || code === "ENOSPC" || code === "EDQUOT") return { status: 507, message: FULL };
   if (code.startsWith("SQLITE_READONLY") || code === "EROFS" || code === "EACCES" || code === "EPERM")
     return { status: 503, message: "the library lies on a disk that cannot be written; nothing was changed. Make it writable and start again" };
   if (code.startsWith("SQLITE_CORRUPT") || code === "SQLITE_NOTADB")

@@ -23,26 +23,26 @@ export function mergeLibrary(db: Db, path: string): Merged {
   }
 }
 
-const CLIP = "name, file_name, sha256, unit_scale, up_axis, tags, folder, summary, created_at, is_character, notes";
+const CLIP = "name, file_name, sha256, unit_scale, up_axis, take, tags, folder, summary, created_at, is_character, notes";
 
 function merged(db: Db): Merged {
   const clipOf = new Map<string, string>();
   const clips = { added: 0, known: 0 };
-  const twin = db.prepare<[string, number | null, string | null], { id: string }>(
-    "SELECT id FROM main.clip WHERE sha256 = ? AND unit_scale IS ? AND up_axis IS ? AND deleted_at IS NULL ORDER BY created_at LIMIT 1",
+  const twin = db.prepare<[string, number | null, string | null, string | null], { id: string }>(
+    "SELECT id FROM main.clip WHERE sha256 = ? AND unit_scale IS ? AND up_axis IS ? AND take IS ? AND deleted_at IS NULL ORDER BY created_at LIMIT 1",
   );
   const clipById = db.prepare<[string], { id: string }>("SELECT id FROM main.clip WHERE id = ?");
   const addClip = db.prepare(`INSERT INTO main.clip (id, ${CLIP}) SELECT ?, ${CLIP} FROM other.clip WHERE id = ?`);
-  const addBytes = db.prepare("INSERT INTO main.clip_bytes (clip_id, bytes) SELECT ?, bytes FROM other.clip_bytes WHERE clip_id = ?");
+  const addBytes = db.prepare("INSERT INTO main.content (sha256, bytes) SELECT sha256, bytes FROM other.content WHERE sha256 = ? ON CONFLICT DO NOTHING");
   const addPicture = db.prepare("INSERT INTO main.clip_picture (clip_id, picture) SELECT ?, picture FROM other.clip_picture WHERE clip_id = ?");
   // A clip that only the past of a work stands on comes along with it.
   for (const row of db
-    .prepare<[], { id: string; sha256: string; unit_scale: number | null; up_axis: string | null; deleted_at: string | null }>(
-      `SELECT id, sha256, unit_scale, up_axis, deleted_at FROM other.clip WHERE deleted_at IS NULL
+    .prepare<[], { id: string; sha256: string; unit_scale: number | null; up_axis: string | null; take: string | null; deleted_at: string | null }>(
+      `SELECT id, sha256, unit_scale, up_axis, take, deleted_at FROM other.clip WHERE deleted_at IS NULL
          OR id IN (SELECT history.clip_id FROM other.history JOIN other.work ON work.id = work_id WHERE work.deleted_at IS NULL)`,
     )
     .all()) {
-    const here = twin.get(row.sha256, row.unit_scale, row.up_axis);
+    const here = twin.get(row.sha256, row.unit_scale, row.up_axis, row.take);
     if (here) {
       clipOf.set(row.id, here.id);
       clips.known++;
@@ -50,7 +50,7 @@ function merged(db: Db): Merged {
     }
     const id = clipById.get(row.id) ? randomUUID() : row.id;
     addClip.run(id, row.id);
-    addBytes.run(id, row.id);
+    addBytes.run(row.sha256);
     addPicture.run(id, row.id);
     if (row.deleted_at) db.prepare("UPDATE main.clip SET deleted_at = ? WHERE id = ?").run(row.deleted_at, id);
     clipOf.set(row.id, id);
@@ -79,7 +79,7 @@ function mergedWorks(db: Db, clipOf: ReadonlyMap<string, string>): Merged["works
      SELECT ?, ?, revision, document, note, saved_at, milestone, version, version_name FROM other.history WHERE work_id = ? AND revision = ?`,
   );
   const addSources = db.prepare(
-    "INSERT INTO main.work_source (work_id, sha256, name, revision) SELECT ?, sha256, name, revision FROM other.work_source WHERE work_id = ?",
+    "INSERT INTO main.work_source (work_id, sha256, take, name, revision) SELECT ?, sha256, take, name, revision FROM other.work_source WHERE work_id = ?",
   );
   for (const row of db
     .prepare<[], { id: string; clip_id: string; name: string; revision: number; document: string; created_at: string; saved_at: string }>(

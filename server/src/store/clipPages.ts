@@ -150,7 +150,7 @@ export function clipPages(db: Db) {
         .prepare<(string | number)[], RawRow>(
           `SELECT ${CLIP_COLUMNS}, ${column} AS at,
              (SELECT count(*) FROM work WHERE work.clip_id = clip.id AND work.deleted_at IS NULL) AS works,
-             (SELECT json_group_array(work.name) FROM (SELECT DISTINCT work_id FROM work_source WHERE work_source.sha256 = clip.sha256) JOIN work ON work.id = work_id WHERE work.deleted_at IS NULL) AS uses
+             (SELECT json_group_array(work.name) FROM (SELECT DISTINCT work_id FROM work_source WHERE work_source.sha256 = clip.sha256 AND work_source.take IS clip.take) JOIN work ON work.id = work_id WHERE work.deleted_at IS NULL) AS uses
            FROM clip ${where(conditions)} ORDER BY ${column} ${direction}, clip.id ${direction} LIMIT ?`,
         )
         .all(...values, limit + 1);

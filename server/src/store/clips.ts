@@ -10,6 +10,8 @@ export interface ClipRow {
   readonly sha256: string;
   readonly unitScale: number | null;
   readonly upAxis: "y" | "z" | null;
+  /** which of its file's animations; null: the first or only one, empty: the body at rest */
+  readonly take: string | null;
   readonly tags: readonly string[];
   /** where it lies, such as "shift 3/takes"; empty: nowhere in particular */
   readonly folder: string;
@@ -31,6 +33,7 @@ export interface NewClip extends ClipLabels {
   readonly fileName: string;
   readonly bytes: Buffer;
   readonly sha256: string;
+  readonly take?: string | null;
   readonly reading: ClipReading;
 }
 
@@ -42,6 +45,7 @@ export interface RawClip {
   sha256: string;
   unit_scale: number | null;
   up_axis: "y" | "z" | null;
+  take: string | null;
   tags: string;
   folder: string;
   summary: string;
@@ -50,7 +54,7 @@ export interface RawClip {
 }
 
 /** Columns of a clip's row. */
-export const CLIP_COLUMNS = ["id", "name", "file_name", "sha256", "unit_scale", "up_axis", "tags", "folder", "summary", "notes", "created_at"]
+export const CLIP_COLUMNS = ["id", "name", "file_name", "sha256", "unit_scale", "up_axis", "take", "tags", "folder", "summary", "notes", "created_at"]
   .map((column) => `clip.${column}`)
   .join(", ");
 
@@ -60,12 +64,12 @@ export function clipStore(db: Db) {
   const all = db.prepare<[], RawClip>(`SELECT ${CLIP_COLUMNS} FROM clip WHERE deleted_at IS NULL AND is_character = 0 ORDER BY created_at, rowid`);
   const bodies = db.prepare<[], RawClip>(`SELECT ${CLIP_COLUMNS} FROM clip WHERE is_character = 1 AND deleted_at IS NULL ORDER BY created_at, rowid`);
   const countAll = db.prepare<[], { count: number }>("SELECT count(*) AS count FROM clip WHERE deleted_at IS NULL AND is_character = 0");
-  const bytesOf = db.prepare<[string], { bytes: Buffer }>("SELECT bytes FROM clip_bytes WHERE clip_id = ?");
+  const bytesOf = db.prepare<[string], { bytes: Buffer }>("SELECT bytes FROM content JOIN clip ON clip.sha256 = content.sha256 WHERE clip.id = ?");
   const pictureOf = db.prepare<[string], { picture: string }>("SELECT picture FROM clip_picture WHERE clip_id = ?");
   const insert = db.prepare(
-    "INSERT INTO clip (id, name, file_name, sha256, unit_scale, up_axis, tags, folder, summary, created_at, is_character) VALUES (?, ?, ?, ?, NULL, NULL, ?, ?, ?, ?, ?)",
+    "INSERT INTO clip (id, name, file_name, sha256, unit_scale, up_axis, take, tags, folder, summary, created_at, is_character) VALUES (?, ?, ?, ?, NULL, NULL, ?, ?, ?, ?, ?, ?)",
   );
-  const insertBytes = db.prepare("INSERT INTO clip_bytes (clip_id, bytes) VALUES (?, ?)");
+  const insertBytes = db.prepare("INSERT INTO content (sha256, bytes) VALUES (?, ?) ON CONFLICT DO NOTHING");
   const putPicture = db.prepare("INSERT INTO clip_picture (clip_id, picture) VALUES (?, ?) ON CONFLICT (clip_id) DO UPDATE SET picture = excluded.picture");
   const setReading = db.prepare("UPDATE clip SET unit_scale = ?, up_axis = ?, summary = ? WHERE id = ?");
   const label = db.prepare("UPDATE clip SET name = ?, folder = ?, tags = ? WHERE id = ?");
@@ -80,16 +84,18 @@ export function clipStore(db: Db) {
       clip.name,
       clip.fileName,
       clip.sha256,
+      clip.take ?? null,
       JSON.stringify(clip.tags),
       clip.folder,
       JSON.stringify(summary),
       new Date().toISOString(),
       summary.character ? 1 : 0,
     );
-    insertBytes.run(id, clip.bytes);
+    insertBytes.run(clip.sha256, clip.bytes);
     putPicture.run(id, JSON.stringify(picture));
     return fromRaw(select.get(id) as RawClip);
   });
+  const addAll = db.transaction((all: readonly NewClip[]): ClipRow[] => all.map((clip) => add(clip)));
   const read = db.transaction((id: string, unitScale: number | null, upAxis: "y" | "z" | null, { summary, picture }: ClipReading) => {
     setReading.run(unitScale, upAxis, JSON.stringify(summary), id);
     putPicture.run(id, JSON.stringify(picture));
@@ -108,8 +114,8 @@ export function clipStore(db: Db) {
     const bytes = bytesOf.get(id)?.bytes;
     const picture = pictureOf.get(id);
     if (!raw || !bytes || !picture) return undefined;
-    const { fileName, sha256, tags, folder, summary, unitScale, upAxis, notes } = fromRaw(raw);
-    const copy = add({ name, fileName, bytes, sha256, tags, folder, reading: { summary, picture: JSON.parse(picture.picture) as ChronoPicture } });
+    const { fileName, sha256, take, tags, folder, summary, unitScale, upAxis, notes } = fromRaw(raw);
+    const copy = add({ name, fileName, bytes, sha256, take, tags, folder, reading: { summary, picture: JSON.parse(picture.picture) as ChronoPicture } });
     copyReading.run(unitScale, upAxis, id, copy.id);
     return { ...copy, unitScale, upAxis, notes };
   });
@@ -122,8 +128,14 @@ export function clipStore(db: Db) {
       const raw = select.get(id);
       return raw && fromRaw(raw);
     },
-    /** Clips with this content, the first one brought in first. */
+    /** Clips of a file with this content, the first one brought in first. */
     ofContent: (sha256: string): ClipRow[] => ofContent.all(sha256).map(fromRaw),
+    /** Those of them that are of one of its animations. */
+    known: ({ sha256, take }: { readonly sha256: string; readonly take?: string | null }): ClipRow[] =>
+      ofContent
+        .all(sha256)
+        .map(fromRaw)
+        .filter((row) => row.take === (take ?? null)),
     bytes: (id: string): Buffer | undefined => bytesOf.get(id)?.bytes,
     picture: (id: string): ChronoPicture | undefined => {
       const row = pictureOf.get(id);
@@ -131,6 +143,8 @@ export function clipStore(db: Db) {
     },
     /** Bytes, row and picture in one transaction. */
     add: (clip: NewClip): ClipRow => add(clip),
+    /** Several, all or none. */
+    addAll: (all: readonly NewClip[]): ClipRow[] => addAll(all),
     setReading: (id: string, unitScale: number | null, upAxis: "y" | "z" | null, reading: ClipReading): void => {
       read(id, unitScale, upAxis, reading);
     },
@@ -167,6 +181,7 @@ export function fromRaw(raw: RawClip): ClipRow {
     sha256: raw.sha256,
     unitScale: raw.unit_scale,
     upAxis: raw.up_axis,
+    take: raw.take,
     tags: JSON.parse(raw.tags) as string[],
     folder: raw.folder,
     summary: JSON.parse(raw.summary) as ClipSummary,

@@ -1,4 +1,5 @@
-import { DocumentError, patchKind, type SourceRef, type Work } from "@stride/motion";
+import { type ClipKey, DocumentError, patchKind, type SourceRef, sourceKeyOf, type Work } from "@stride/motion";
+import type { ClipRow } from "./clips.ts";
 import type { Db } from "./database.ts";
 
 /** A work that draws on a clip. */
@@ -7,36 +8,46 @@ export interface UsingWork {
   readonly name: string;
 }
 
+/** A clip by the content of its file and its animation, as rows have it. */
+type KeptKey = Pick<ClipRow, "sha256" | "take">;
+
+/** What a work draws on, as its row has it. */
+interface DrawnOn extends KeptKey {
+  readonly name: string;
+  /** 0: the clip as it came */
+  readonly revision: number;
+}
+
 /** The other clips that a document draws on, each once; muted patches count, since they can be taken in again. */
 export function inputsOf(work: Work): SourceRef[] {
   const found = new Map<string, SourceRef>();
-  for (const patch of work.patches) for (const ref of patchKind(patch.kind)?.inputs(patch.settings) ?? []) found.set(`${ref.sha256}@${ref.work ?? 0}`, ref);
+  for (const patch of work.patches) for (const ref of patchKind(patch.kind)?.inputs(patch.settings) ?? []) found.set(sourceKeyOf(ref), ref);
   return [...found.values()];
 }
 
 /** Who draws on what. Written with every save, so that a clip knows it without any document being read. */
 export function sourceStore(db: Db) {
   const clear = db.prepare("DELETE FROM work_source WHERE work_id = ?");
-  const insert = db.prepare("INSERT INTO work_source (work_id, sha256, name, revision) VALUES (?, ?, ?, ?)");
-  const using = db.prepare<[string], UsingWork>(
-    "SELECT DISTINCT work.id, work.name FROM work_source JOIN work ON work.id = work_id WHERE sha256 = ? AND deleted_at IS NULL ORDER BY work.name",
+  const insert = db.prepare("INSERT INTO work_source (work_id, sha256, take, name, revision) VALUES (?, ?, ?, ?, ?)");
+  const using = db.prepare<[string, string | null], UsingWork>(
+    "SELECT DISTINCT work.id, work.name FROM work_source JOIN work ON work.id = work_id WHERE sha256 = ? AND take IS ? AND deleted_at IS NULL ORDER BY work.name",
   );
-  const drawnBy = db.prepare<[string], { sha256: string; name: string; revision: number }>("SELECT sha256, name, revision FROM work_source WHERE work_id = ?");
+  const drawnBy = db.prepare<[string], DrawnOn>("SELECT sha256, take, name, revision FROM work_source WHERE work_id = ?");
   const self = db.prepare<[string], { name: string }>("SELECT name FROM work WHERE id = ?");
-  const hasRevision = db.prepare<[string, number], { work_id: string }>(
+  const hasRevision = db.prepare<[string, string | null, number], { work_id: string }>(
     `SELECT work_id FROM history JOIN work ON work.id = work_id JOIN clip ON clip.id = history.clip_id
-     WHERE clip.sha256 = ? AND history.revision = ? AND work.deleted_at IS NULL ORDER BY work.saved_at DESC LIMIT 1`,
+     WHERE clip.sha256 = ? AND clip.take IS ? AND history.revision = ? AND work.deleted_at IS NULL ORDER BY work.saved_at DESC LIMIT 1`,
   );
   return {
     /** Takes down what a work draws on. To be called in the transaction that saves it. */
     record(workId: string, document: Work): void {
       clear.run(workId);
-      for (const { sha256, name, work } of inputsOf(document)) insert.run(workId, sha256, name, work ?? 0);
+      for (const { sha256, take, name, work } of inputsOf(document)) insert.run(workId, sha256, take ?? null, name, work ?? 0);
     },
-    /** Works that draw on a clip of this content. */
-    usedBy: (sha256: string): UsingWork[] => using.all(sha256),
+    /** Works that draw on a clip. */
+    usedBy: ({ sha256, take }: KeptKey): UsingWork[] => using.all(sha256, take ?? null),
     /** The work whose revision a reference means: of those that stand on the clip the one saved last. */
-    workAt: (sha256: string, revision: number): string | undefined => hasRevision.get(sha256, revision)?.work_id,
+    workAt: ({ sha256, take }: ClipKey, revision: number): string | undefined => hasRevision.get(sha256, take ?? null, revision)?.work_id,
     /**
      * Refuses a document that would draw on its own work's result, also round corners. Throws DocumentError naming the chain.
      */
@@ -44,10 +55,10 @@ export function sourceStore(db: Db) {
       const own = self.get(workId);
       if (!own) return;
       const seen = new Set<string>();
-      const walk = (inputs: readonly { readonly sha256: string; readonly name: string; readonly revision: number }[], chain: readonly string[]): void => {
-        for (const { sha256, name, revision } of inputs) {
+      const walk = (inputs: readonly DrawnOn[], chain: readonly string[]): void => {
+        for (const { sha256, take, name, revision } of inputs) {
           if (revision === 0) continue;
-          const id = hasRevision.get(sha256, revision)?.work_id;
+          const id = hasRevision.get(sha256, take, revision)?.work_id;
           const work = id === undefined ? undefined : self.get(id);
           if (id === undefined || !work) continue;
           const path = [...chain, work.name];
@@ -58,7 +69,7 @@ export function sourceStore(db: Db) {
         }
       };
       walk(
-        inputsOf(document).map(({ sha256, name, work }) => ({ sha256, name, revision: work ?? 0 })),
+        inputsOf(document).map(({ sha256, take, name, work }) => ({ sha256, take: take ?? null, name, revision: work ?? 0 })),
         [own.name],
       );
     },

@@ -1,6 +1,7 @@
-import type { CharacterNotes, FindingKind, RangePlacing, Recipe, Work } from "@stride/motion";
+import type { CharacterNotes, ClipKey, FindingKind, RangePlacing, Recipe, Work } from "@stride/motion";
 import type {
   Api,
+  BroughtIn,
   ChronoPicture,
   ClipFacets,
   ClipLabels,
@@ -96,11 +97,12 @@ export const fetchClips = ({ search, character, needsWork, folder, fault, fps, s
   );
 export const fetchFacets = () => take<ClipFacets>(api.clips.facets.$get());
 export const fetchClip = (id: string) => take<ClipRow>(api.clips[":id"].$get({ param: { id } }));
-/** The clip that has this content. */
-export const fetchSourceClip = (sha256: string) => take<ClipRow>(api.sources[":sha256"].$get({ param: { sha256 } }));
-/** A version of a work that stands on the clip of this content. */
-export const fetchSourceWork = (sha256: string, revision: number) =>
-  take<Work>(api.sources[":sha256"].works[":revision"].$get({ param: { sha256, revision: String(revision) } }));
+const takeQuery = (of: ClipKey) => (of.take === undefined ? {} : { take: of.take });
+/** The clip that a reference means. */
+export const fetchSourceClip = (of: ClipKey) => take<ClipRow>(api.sources[":sha256"].$get({ param: { sha256: of.sha256 }, query: takeQuery(of) }));
+/** A version of a work that stands on that clip. */
+export const fetchSourceWork = (of: ClipKey, revision: number) =>
+  take<Work>(api.sources[":sha256"].works[":revision"].$get({ param: { sha256: of.sha256, revision: String(revision) }, query: takeQuery(of) }));
 export const fetchWorks = () => take<WorkListRow[]>(api.works.$get({ query: {} }));
 /** Bodies without a motion of their own. */
 /** What a person says of a character; null: nothing (any more). */
@@ -121,6 +123,8 @@ export const changeLabels = (changes: LabelChange[]) =>
   take<{ before: LabelChange[] }>(
     api.clips.labels.$post({ json: { changes: changes.map(({ tags, ...rest }) => ({ ...rest, ...(tags && { tags: [...tags] }) })) } }),
   );
+/** The body in a clip's file as a character of its own; the one that is there already, where it is. */
+export const bodyOfClip = (id: string) => take<ClipRow>(api.clips[":id"].body.$post({ param: { id } }));
 export const duplicateClip = (id: string, name: string) => take<ClipRow>(api.clips[":id"].duplicate.$post({ param: { id }, json: { name } }));
 export const fetchUses = (id: string) =>
   take<{ standing: { id: string; name: string }[]; drawing: { id: string; name: string }[] }>(api.clips[":id"]["used-by"].$get({ param: { id } }));
@@ -196,8 +200,14 @@ export interface UploadOptions {
   readonly again?: boolean;
 }
 
-/** Sends one file. A file that is in the library already, by its content, is `known`: the clip that it is comes back. */
-export function uploadClip(file: File, { onProgress, signal, labels = {}, again = false }: UploadOptions = {}): Promise<ClipRow & { readonly known?: true }> {
+/** The first clip of a file that was sent, and what became of the file. */
+export interface Uploaded extends ClipRow, Omit<BroughtIn, "clips"> {
+  /** all of it was in the library already, by its content */
+  readonly known: boolean;
+}
+
+/** Sends one file. Each of its animations becomes a clip. */
+export function uploadClip(file: File, { onProgress, signal, labels = {}, again = false }: UploadOptions = {}): Promise<Uploaded> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
     request.open("POST", again ? "/api/clips?again=yes" : "/api/clips");
@@ -205,7 +215,7 @@ export function uploadClip(file: File, { onProgress, signal, labels = {}, again 
     request.upload.onprogress = (event) => onProgress?.(event.lengthComputable ? event.loaded / event.total : 0);
     request.onload = () => {
       const data: unknown = request.response;
-      if (request.status < 300) resolve(data as ClipRow);
+      if (request.status < 300) resolve(data as Uploaded);
       else
         reject(
           new ApiError(

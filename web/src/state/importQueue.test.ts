@@ -5,7 +5,7 @@ import { ImportQueue, type ImportState } from "./importQueue.ts";
 function queueOf() {
   const sent = new Map<
     string,
-    { end: (answer?: { known?: boolean }) => void; fail: (error: Error) => void; progress: (share: number) => void; signal: AbortSignal }
+    { end: (answer?: { known?: boolean; added?: number; unread?: { take: string; problem: string }[] }) => void; fail: (error: Error) => void; progress: (share: number) => void; signal: AbortSignal }
   >();
   let state: ImportState = { rows: [], paused: false };
   let brought = 0;
@@ -55,9 +55,10 @@ describe("files being brought in", () => {
     await t.settle();
     expect(t.states()).toEqual({ a: "checking", b: "failed", c: "sending" });
     expect(t.row("b")?.error).toBe("b:12: expected a number");
-    t.sent.get("a")?.end();
+    t.sent.get("a")?.end({ added: 2, unread: [{ take: "Run", problem: "torn" }] });
     t.sent.get("c")?.end({ known: true });
     await t.settle();
+    expect(t.row("a")).toMatchObject({ added: 2, unread: [{ take: "Run", problem: "torn" }] });
     expect(t.queue.counts()).toMatchObject({ total: 3, done: 1, known: 1, failed: 1, left: 0, secondsLeft: null });
     // All through: they are shown.
     expect(t.brought()).toBeGreaterThan(0);

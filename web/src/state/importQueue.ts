@@ -6,6 +6,10 @@ export interface ImportRow {
   /** of the upload, 0..1 */
   readonly share: number;
   readonly error?: string;
+  /** clips that it became, one of each of its animations */
+  readonly added?: number;
+  /** its animations that could not be read, and why */
+  readonly unread?: readonly { readonly take: string; readonly problem: string }[];
 }
 
 /** What stands on the screen while files come in. */
@@ -27,7 +31,11 @@ export interface ImportCounts {
 
 export interface ImportOptions<F> {
   /** Sends one file; throws what is wrong with it. Ends early, with any error, when the signal says so. */
-  readonly send: (file: F, progress: (share: number) => void, signal: AbortSignal) => Promise<{ readonly known?: boolean }>;
+  readonly send: (
+    file: F,
+    progress: (share: number) => void,
+    signal: AbortSignal,
+  ) => Promise<Pick<ImportRow, "added" | "unread"> & { readonly known?: boolean }>;
   readonly nameOf: (file: F) => string;
   readonly onState: (state: ImportState) => void;
   /** hears of clips that came in, now and then and when all are through */
@@ -134,8 +142,12 @@ export class ImportQueue<F> {
     this.running.set(id, stop);
     this.change(id, { state: "sending" });
     try {
-      const { known } = await this.options.send(file, (share) => this.change(id, { share, state: share >= 1 ? "checking" : "sending" }), stop.signal);
-      this.change(id, { state: known ? "known" : "done", share: 1 });
+      const { known, added, unread } = await this.options.send(
+        file,
+        (share) => this.change(id, { share, state: share >= 1 ? "checking" : "sending" }),
+        stop.signal,
+      );
+      this.change(id, { state: known ? "known" : "done", share: 1, added, unread });
     } catch (error) {
       if (stop.signal.aborted) this.change(id, { state: "cancelled" });
       else this.change(id, { state: "failed", error: error instanceof Error ? error.message : String(error) });

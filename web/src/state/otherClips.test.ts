@@ -5,7 +5,8 @@ import { inputsOf, lengthOfOther, Supplies, useOtherClips } from "./otherClips.t
 
 const ref = (digit: string, work?: number): SourceRef => ({ name: `${digit}.bvh`, sha256: digit.repeat(64), ...(work !== undefined && { work }) });
 const drawing = (...refs: SourceRef[]): Work => ({ ...emptyWork(), patches: refs.map((clip, i) => makePatch("join", "On", `j${i}`, { clip })) });
-const row = (digit: string) => ({ id: digit, sha256: digit.repeat(64), summary: { frames: 61, fps: 30 } }) as unknown as ClipRow;
+const row = (digit: string) =>
+  ({ id: digit, fileName: `${digit}.bvh`, sha256: digit.repeat(64), take: null, summary: { frames: 61, fps: 30 } }) as unknown as ClipRow;
 
 /** A library of some clips, with works on them, that answers when it is told to. */
 function library(works: Record<string, Work> = {}) {
@@ -16,13 +17,13 @@ function library(works: Record<string, Work> = {}) {
     answer = resolve;
   });
   const supplies = new Supplies({
-    async clip(sha256) {
+    async clip({ sha256 }) {
       asked.push(sha256[0]);
       await gate;
       if (sha256[0] === "9") throw new Error("there is no such clip");
       return row(sha256[0]);
     },
-    work: async (sha256, revision) => works[`${sha256[0]}@${revision}`] ?? Promise.reject(new Error("there is no such version")),
+    work: async ({ sha256 }, revision) => works[`${sha256[0]}@${revision}`] ?? Promise.reject(new Error("there is no such version")),
     deliver: async ({ sha256, work }) => void delivered.push(`${sha256[0]}${work ?? ""}`),
   });
   return { supplies, delivered, asked, answer };

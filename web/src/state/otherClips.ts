@@ -1,14 +1,9 @@
-import { patchKind, type SourceRef, type Work } from "@stride/motion";
+import { type ClipKey, clipKeyOf, clipRef, patchKind, type SourceRef, sourceKeyOf, type Work } from "@stride/motion";
 import type { ClipRow } from "@stride/server";
 import { create } from "zustand";
 
-/** How a reference is told apart from others: by content, and by the version of a work where its result is meant. */
-export function sourceKey({ sha256, work }: SourceRef): string {
-  return `${sha256}@${work ?? ""}`;
-}
-
 interface OtherClips {
-  /** clips that works draw on, by content */
+  /** clips that works draw on, by clipKeyOf */
   readonly rows: ReadonlyMap<string, ClipRow>;
   /** references that were asked for and are not in the library */
   readonly missing: ReadonlySet<string>;
@@ -18,32 +13,32 @@ export const useOtherClips = create<OtherClips>(() => ({ rows: new Map(), missin
 
 /** Takes down a clip that is there, so that its length and picture are known. */
 export function knowClip(row: ClipRow): void {
-  useOtherClips.setState((s) => ({ rows: new Map(s.rows).set(row.sha256, row) }));
+  useOtherClips.setState((s) => ({ rows: new Map(s.rows).set(clipKeyOf(clipRef(row)), row) }));
 }
 
 export function knowMissing(ref: SourceRef): void {
-  useOtherClips.setState((s) => ({ missing: new Set(s.missing).add(sourceKey(ref)) }));
+  useOtherClips.setState((s) => ({ missing: new Set(s.missing).add(sourceKeyOf(ref)) }));
 }
 
 /** How long another clip is as it came, seconds; undefined where it is not known. */
 export function lengthOfOther(ref: SourceRef): number | undefined {
-  const row = useOtherClips.getState().rows.get(ref.sha256);
+  const row = useOtherClips.getState().rows.get(clipKeyOf(ref));
   return row && (row.summary.frames - 1) / row.summary.fps;
 }
 
 /** The other clips that a work draws on, each once. */
 export function inputsOf(work: Work): SourceRef[] {
   const found = new Map<string, SourceRef>();
-  for (const patch of work.patches) for (const ref of patchKind(patch.kind)?.inputs(patch.settings) ?? []) found.set(sourceKey(ref), ref);
+  for (const patch of work.patches) for (const ref of patchKind(patch.kind)?.inputs(patch.settings) ?? []) found.set(sourceKeyOf(ref), ref);
   return [...found.values()];
 }
 
 /** What tells of clips and brings them where they are needed. */
 export interface SupplyLine {
-  /** the clip of a content; rejects where there is none */
-  clip(sha256: string): Promise<ClipRow>;
+  /** the clip that is meant; rejects where there is none */
+  clip(of: ClipKey): Promise<ClipRow>;
   /** a version of a work on it */
-  work(sha256: string, revision: number): Promise<Work>;
+  work(of: ClipKey, revision: number): Promise<Work>;
   /** hands a clip over, with the work that was done on it */
   deliver(ref: SourceRef, row: ClipRow, work: Work | null): Promise<void>;
 }
@@ -58,14 +53,14 @@ export class Supplies {
 
   /** Is everything that a work draws on there, as far as it is in the library? */
   complete(work: Work): boolean {
-    return inputsOf(work).every((ref) => this.done.has(sourceKey(ref)));
+    return inputsOf(work).every((ref) => this.done.has(sourceKeyOf(ref)));
   }
 
   /** Brings what is missing. What is not in the library is taken down as missing, and not asked for again. */
   async bring(work: Work): Promise<void> {
     await Promise.all(
       inputsOf(work).map((ref) => {
-        const key = sourceKey(ref);
+        const key = sourceKeyOf(ref);
         const promise = this.asked.get(key) ?? this.bringOne(ref).then(() => void this.done.add(key));
         this.asked.set(key, promise);
         return promise;
@@ -81,8 +76,8 @@ export class Supplies {
 
   private async bringOne(ref: SourceRef): Promise<void> {
     try {
-      const row = await this.line.clip(ref.sha256);
-      const work = ref.work === undefined ? null : await this.line.work(ref.sha256, ref.work);
+      const row = await this.line.clip(ref);
+      const work = ref.work === undefined ? null : await this.line.work(ref, ref.work);
       knowClip(row);
       if (work) await this.bring(work);
       await this.line.deliver(ref, row, work);

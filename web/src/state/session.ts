@@ -1,4 +1,4 @@
-import type { SourceRef, Work } from "@stride/motion";
+import { clipRef, readingOf, type SourceRef, type Work } from "@stride/motion";
 import type { ClipRow, WorkRow } from "@stride/server";
 import { type Remote, transfer, wrap } from "comlink";
 import { ApiError, fetchClip, fetchSource, fetchSourceClip, fetchSourceWork, fetchWork, saveWork } from "../api/client.ts";
@@ -126,7 +126,7 @@ export class Session {
     if (!opened) return;
     try {
       const skin = await findSkin(clip, opened.skeleton.names, (row, bytes) =>
-        this.host.call((w) => w.skin(transfer(bytes, [bytes.buffer as ArrayBuffer]), row.fileName, row.unitScale, row.upAxis, "source")),
+        this.host.call((w) => w.skin(transfer(bytes, [bytes.buffer as ArrayBuffer]), readingOf(row), "source")),
       );
       if (this.closed) return;
       useSkins.setState({ source: skin });
@@ -145,7 +145,7 @@ export class Session {
     }
     useSkins.setState({ result: null });
     const skin = await findSkin(null, opened.skeleton.names, (row, bytes) =>
-      this.host.call((w) => w.skin(transfer(bytes, [bytes.buffer as ArrayBuffer]), row.fileName, row.unitScale, row.upAxis, "result")),
+      this.host.call((w) => w.skin(transfer(bytes, [bytes.buffer as ArrayBuffer]), readingOf(row), "result")),
     ).catch((error: unknown) => this.undressed(error));
     if (!this.closed && useBench.getState().sourceBody === sourceBody) useSkins.setState({ result: skin });
   }
@@ -171,7 +171,7 @@ export class Session {
   async supply(ref: SourceRef, row: ClipRow, work: Work | null): Promise<void> {
     if (work) await this.supplies.bring(work);
     const bytes = await fetchSource(row.id);
-    await this.host.call((w) => w.supply(ref, transfer(bytes, [bytes.buffer as ArrayBuffer]), row.fileName, row.unitScale, row.upAxis, work, row.notes));
+    await this.host.call((w) => w.supply(ref, transfer(bytes, [bytes.buffer as ArrayBuffer]), readingOf(row), work, row.notes));
   }
 
   close(): void {
@@ -205,10 +205,9 @@ export class Session {
     this.supplies.forget();
     // The thread gets a copy, so that a fresh one can be given the same again.
     const bytes = source.bytes.slice();
-    const { fileName, unitScale, upAxis, sha256 } = source.clip;
     try {
       return await this.host.call((w) =>
-        w.open(transfer(bytes, [bytes.buffer as ArrayBuffer]), fileName, unitScale, upAxis, this.evaluations.shared.buffer, sha256),
+        w.open(transfer(bytes, [bytes.buffer as ArrayBuffer]), readingOf(source.clip), this.evaluations.shared.buffer, clipRef(source.clip)),
       );
     } finally {
       this.opening = false;

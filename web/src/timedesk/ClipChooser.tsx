@@ -1,19 +1,19 @@
-import type { SourceRef } from "@stride/motion";
+import { clipKeyOf, clipRef, type SourceRef, sourceKeyOf } from "@stride/motion";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
 import { ChevronsUpDown } from "lucide-react";
 import { Popover } from "radix-ui";
 import { Fragment, useDeferredValue, useState } from "react";
 import { fetchClips, fetchWorks } from "../api/client.ts";
-import { knowClip, sourceKey, useOtherClips } from "../state/otherClips.ts";
+import { knowClip, useOtherClips } from "../state/otherClips.ts";
 import { showSeconds } from "../ui/figures.ts";
 import { ClipPicture } from "./ClipPicture.tsx";
 
 /** Which clip of the library a patch draws on: as it came, or as one of its works has left it. */
 export function ClipChooser({ label, value, onChoose }: { label: string; value: SourceRef | null; onChoose: (ref: SourceRef) => void }) {
   const [open, setOpen] = useState(false);
-  const row = useOtherClips((s) => (value ? s.rows.get(value.sha256) : undefined));
-  const missing = useOtherClips((s) => value !== null && s.missing.has(sourceKey(value)));
+  const row = useOtherClips((s) => (value ? s.rows.get(clipKeyOf(value)) : undefined));
+  const missing = useOtherClips((s) => value !== null && s.missing.has(sourceKeyOf(value)));
   const seconds = row ? (row.summary.frames - 1) / row.summary.fps : 0;
   return (
     <div className="py-1.5">
@@ -82,7 +82,7 @@ export function Choices({ label, onChoose }: { label: string; onChoose: (ref: So
         <Command.Empty className="px-3 py-3 text-ink-soft">No clip is called so.</Command.Empty>
         {clips.data?.clips.map((clip) => {
           const seconds = (clip.summary.frames - 1) / clip.summary.fps;
-          const ref = { name: clip.fileName, sha256: clip.sha256 };
+          const ref = clipRef(clip);
           const left = (works.data ?? []).filter((w) => w.clipId === clip.id && w.patches > 0 && w.problem === null);
           return (
             <Fragment key={clip.id}>

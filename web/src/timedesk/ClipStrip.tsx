@@ -1,4 +1,4 @@
-import type { Patch } from "@stride/motion";
+import { clipKeyOf, type Patch } from "@stride/motion";
 import clsx from "clsx";
 import { Popover } from "radix-ui";
 import { useState } from "react";
@@ -85,7 +85,7 @@ function Strip() {
     change(`Move ${patch.name} in the row`, (d) => withMovedPiece(d, patch.id, joinsOf(d).findIndex((p) => p.id === patch.id) + by));
   const row = ({ patch }: StripPiece) => {
     const ref = patch && joinSettings(patch).clip;
-    return patch ? (ref ? rows.get(ref.sha256) : undefined) : own;
+    return patch ? (ref ? rows.get(clipKeyOf(ref)) : undefined) : own;
   };
   return (
     <section aria-label="Clips in a row" className="flex items-center border-b border-line" style={{ height: HEIGHT }}>

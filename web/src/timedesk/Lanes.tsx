@@ -1,6 +1,6 @@
 import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
 import { SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
-import { type Patch, patchKind } from "@stride/motion";
+import { clipKeyOf, type Patch, patchKind } from "@stride/motion";
 import clsx from "clsx";
 import { Circle, CircleDot, Copy, GripVertical, Trash2 } from "lucide-react";
 import { memo, useState } from "react";
@@ -63,7 +63,7 @@ function Lane({ patch }: { patch: Patch }) {
   const rows = useOtherClips((s) => s.rows);
   const [ref] = patchKind(patch.kind)?.inputs(patch.settings) ?? [];
   // Whose clip it is.
-  const other = ref && { row: rows.get(ref.sha256), name: rows.get(ref.sha256)?.name ?? ref.name };
+  const other = ref && { row: rows.get(clipKeyOf(ref)), name: rows.get(clipKeyOf(ref))?.name ?? ref.name };
   const bind = useFrameDrag();
   const { fps } = clocks;
   // Where the range is shown: in one piece, in several where time repeats, nowhere where it is cut away.

@@ -33,7 +33,7 @@ async function figuresOf(of: BenchWorker): Promise<Figures> {
 
 beforeEach(async () => {
   worker = new BenchWorker();
-  await worker.open(new TextEncoder().encode(skatingBody()), "skating.bvh", null, null);
+  await worker.open(new TextEncoder().encode(skatingBody()), { fileName: "skating.bvh" });
   page = new Page(worker);
 });
 
@@ -49,13 +49,13 @@ const arm = stick.joint("LeftArm");
 
 describe("the page's worker", () => {
   it("opens a clip as it was read, or as it was asked to be read", async () => {
-    expect(await worker.open(new TextEncoder().encode(skatingBody()), "skating.bvh", null, null)).toMatchObject({
+    expect(await worker.open(new TextEncoder().encode(skatingBody()), { fileName: "skating.bvh" })).toMatchObject({
       frameCount: 90,
       unitScale: 0.01,
       upAxis: "y",
     });
-    expect((await worker.open(new TextEncoder().encode(skatingBody()), "skating.bvh", 0.02, null)).unitScale).toBe(0.02);
-    await expect(worker.open(new TextEncoder().encode("no motion"), "x.bvh", null, null)).rejects.toThrow(/x\.bvh:1/);
+    expect((await worker.open(new TextEncoder().encode(skatingBody()), { fileName: "skating.bvh", unitScale: 0.02 })).unitScale).toBe(0.02);
+    await expect(worker.open(new TextEncoder().encode("no motion"), { fileName: "x.bvh" })).rejects.toThrow(/x\.bvh:1/);
   });
 
   it("poses the source once and the result each time, in the world", () => {
@@ -83,7 +83,7 @@ describe("the page's worker", () => {
     expect(posed.problem?.message).toMatch(/Same name: .*Wing/);
     // The first of the two has done its work all the same.
     const plain = new BenchWorker();
-    await plain.open(new TextEncoder().encode(skatingBody()), "skating.bvh", null, null);
+    await plain.open(new TextEncoder().encode(skatingBody()), { fileName: "skating.bvh" });
     expect(posed.after.positions).toEqual(new Page(plain).pose(work({ ...fine, ...around(40) })).after.positions);
     const { stages } = await figuresOf(worker);
     expect(stages).toHaveProperty("fine");
@@ -137,7 +137,7 @@ describe("the page's worker", () => {
 
   it("gives up what the page no longer wants, in the middle of it, and does the newest", async () => {
     const newest = new Int32Array(new SharedArrayBuffer(8));
-    await worker.open(new TextEncoder().encode(skatingBody(3000)), "skating.bvh", null, null, newest.buffer);
+    await worker.open(new TextEncoder().encode(skatingBody(3000)), { fileName: "skating.bvh" }, newest.buffer);
     Atomics.store(newest, 0, 2);
     expect(worker.pose(grounded, 1)).toBeNull();
     expect(newest[1]).toBeLessThan(1000);

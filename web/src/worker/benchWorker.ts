@@ -5,6 +5,7 @@ import {
   clocksOf,
   type Evaluation,
   Evaluator,
+  type FileReading,
   type Motion,
   type MotionFile,
   namedByBody,
@@ -45,46 +46,36 @@ export class BenchWorker extends BenchReadings {
 
   async open(
     bytes: Uint8Array,
-    fileName: string,
-    unitScale: number | null,
-    upAxis: "y" | "z" | null,
+    reading: FileReading,
     newest: SharedArrayBuffer | null = null,
-    sha256: string | null = null,
+    ref: SourceRef | null = null,
     notes: CharacterNotes | null = null,
   ): Promise<Opened> {
     this.newest = newest && new Int32Array(newest);
-    await readyToRead(bytes, fileName);
-    this.file = readMotion(bytes, { fileName, unitScale: unitScale ?? undefined, upAxis: upAxis ?? undefined });
+    await readyToRead(bytes, reading.fileName);
+    this.file = readMotion(bytes, reading);
     const { skeleton, clip, warnings } = this.file;
-    const source = sourceOf(this.file, fileName, notes);
+    const source = sourceOf(this.file, reading.fileName, notes);
     // A work may draw on its own source, as it came.
-    this.sources = new SuppliedSources(source, sha256 ? [{ ref: { name: fileName, sha256 }, ...source, work: null }] : []);
+    this.sources = new SuppliedSources(source, ref ? [{ ref, ...source, work: null }] : []);
     this.evaluator = new Evaluator(this.sources);
     return { skeleton, fps: clip.fps, frameCount: clip.frameCount, unitScale: this.file.unitScale, upAxis: this.file.upAxis, warnings };
   }
 
   /** Another clip to draw on; with the work that was done on it where its result is meant. Seconds that it lasts, as it came. */
-  async supply(
-    ref: SourceRef,
-    bytes: Uint8Array,
-    fileName: string,
-    unitScale: number | null,
-    upAxis: "y" | "z" | null,
-    work: Work | null,
-    notes: CharacterNotes | null = null,
-  ): Promise<number> {
+  async supply(ref: SourceRef, bytes: Uint8Array, reading: FileReading, work: Work | null, notes: CharacterNotes | null = null): Promise<number> {
     if (!this.sources) throw new Error("no clip is open");
-    await readyToRead(bytes, fileName);
-    const file = readMotion(bytes, { fileName, unitScale: unitScale ?? undefined, upAxis: upAxis ?? undefined });
-    this.sources.add({ ref, ...sourceOf(file, fileName, notes), work });
+    await readyToRead(bytes, reading.fileName);
+    const file = readMotion(bytes, reading);
+    this.sources.add({ ref, ...sourceOf(file, reading.fileName, notes), work });
     return clipSeconds(file.clip);
   }
 
   /** The skin in a file, if it fits the body of the source or of the result; null where it has none, or fits another body. */
-  async skin(bytes: Uint8Array, fileName: string, unitScale: number | null, upAxis: "y" | "z" | null, of: "source" | "result"): Promise<SkinView | null> {
-    await readyToRead(bytes, fileName);
-    const made = readMotion(bytes, { fileName, unitScale: unitScale ?? undefined, upAxis: upAxis ?? undefined });
-    const skin = skinOfFile(made, fileName);
+  async skin(bytes: Uint8Array, reading: FileReading, of: "source" | "result"): Promise<SkinView | null> {
+    await readyToRead(bytes, reading.fileName);
+    const made = readMotion(bytes, reading);
+    const skin = skinOfFile(made, reading.fileName);
     const skeleton = of === "result" && this.last ? this.last.result.character.skeleton : this.file?.skeleton;
     const joints = skin && skeleton ? wornJoints(skin, made.skeleton, skeleton) : null;
     return skin && joints ? { ...skin, joints } : null;

@@ -5,7 +5,7 @@ import { skatingBody } from "../../../motion/src/testing/skatingBody.ts";
 import { type BodyFile, BodyWorker } from "./bodyWorker.ts";
 
 let body: BodyFile;
-const clip: BodyFile = { bytes: new TextEncoder().encode(skatingBody(60)), fileName: "walk.bvh", unitScale: null, upAxis: null };
+const clip: BodyFile = { bytes: new TextEncoder().encode(skatingBody(60)), reading: { fileName: "walk.bvh" } };
 beforeAll(() => {
   // The stick at rest, as a body without a motion.
   const { skeleton } = stick;
@@ -15,7 +15,7 @@ beforeAll(() => {
   const pieces = [
     ...(formatToWrite("stick.glb")?.write({ ...skeleton, offsets: skeleton.offsets.map((v, i) => (i === 1 ? 0.95 : v)) }, draft.done(), null) ?? []),
   ] as Uint8Array[];
-  body = { bytes: pieces[0], fileName: "stick.glb", unitScale: null, upAxis: null };
+  body = { bytes: pieces[0], reading: { fileName: "stick.glb" } };
 });
 const worker = new BodyWorker();
 

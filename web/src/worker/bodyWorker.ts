@@ -1,6 +1,7 @@
 import {
   type CharacterNotes,
   characterIn,
+  type FileReading,
   type JointRange,
   type MotionFile,
   measuredLimits,
@@ -19,9 +20,7 @@ import type { CharacterView, SentView, SkinView } from "./views.ts";
 /** A file to read: its bytes, and how. */
 export interface BodyFile {
   readonly bytes: Uint8Array;
-  readonly fileName: string;
-  readonly unitScale: number | null;
-  readonly upAxis: "y" | "z" | null;
+  readonly reading: FileReading;
 }
 
 /** A character as it was read, with what a person says of it. */
@@ -40,7 +39,7 @@ export class BodyWorker {
   /** Reads a character's file. Throws MotionFormatError. */
   async read(file: BodyFile, notes: CharacterNotes | null): Promise<ReadBody> {
     const read = await opened(file);
-    const source = sourceOf(read, file.fileName, notes);
+    const source = sourceOf(read, file.reading.fileName, notes);
     const body = characterIn(source);
     const { skin } = source;
     const { rig, height } = body.character;
@@ -55,7 +54,7 @@ export class BodyWorker {
     notes: CharacterNotes | null,
     clips: readonly BodyFile[],
   ): Promise<{ readonly limits: Record<string, JointRange>; readonly used: number }> {
-    const { character } = characterIn(sourceOf(await opened(file), file.fileName, notes));
+    const { character } = characterIn(sourceOf(await opened(file), file.reading.fileName, notes));
     const { names } = character.skeleton;
     const all: MotionFile[] = [];
     for (const clip of clips) {
@@ -68,7 +67,7 @@ export class BodyWorker {
   }
 }
 
-async function opened({ bytes, fileName, unitScale, upAxis }: BodyFile): Promise<MotionFile> {
-  await readyToRead(bytes, fileName);
-  return readMotion(bytes, { fileName, unitScale: unitScale ?? undefined, upAxis: upAxis ?? undefined });
+async function opened({ bytes, reading }: BodyFile): Promise<MotionFile> {
+  await readyToRead(bytes, reading.fileName);
+  return readMotion(bytes, reading);
 }

@@ -45,28 +45,26 @@ const STAYS = 1e-7;
 
 /**
  * Reads a .glb or .gltf (glTF 2.0) as motion: joints as its tree has them, in metres, at rest as its nodes stand, the scales above them in their offsets; the first animation, or the one that `take`
- * names, sampled evenly at the rate of its densest evenly keyed track (`fps` says another). A file without animation gives one frame of its rest pose. Throws
+ * names (none where it is empty), sampled evenly at the rate of its densest evenly keyed track (`fps` says another). A file without animation gives one frame of its rest pose. Throws
  * MotionFormatError; nothing outside the file is fetched.
  */
 export function readGltf(bytes: FileBytes, options: ReadOptions = {}): GltfFile {
   const fileName = options.fileName ?? "file";
   const container = openGltf(bytes, fileName);
   const { doc } = container;
-  const take = takeOf(doc.animations, options.take, fileName);
+  const takes = takeNames(doc.animations);
+  const take = takeOf(takes, options.take, fileName);
   const animation = take === null ? null : doc.animations[take];
   const { tracks, scaled, morphed } = animation ? readTracks(container, animation, fileName) : { tracks: [], scaled: 0, morphed: 0 };
-  const tree = jointTree(
-    doc,
-    tracks.map((t) => t.node),
-    fileName,
-  );
+  // Whichever of its animations is read, the body has the same joints.
+  const tree = jointTree(doc, movedNodes(doc.animations), fileName);
   const warnings = [...tree.warnings];
   if (scaled > 0) warnings.push(`${scaled} of its tracks scale nodes: kept in the file that is written, as they are; bones stay as long as at rest`);
   if (morphed > 0) warnings.push(`${morphed} of its tracks weigh morph targets: kept in the file that is written, as they are; not shown moving`);
-  const others = doc.animations.filter((_, i) => i !== take).map((a, i) => a.name ?? `animation ${i + 1}`);
+  const others = takes.filter((_, i) => i !== take);
   if (others.length > 0)
     warnings.push(
-      `it holds other animations too: ${others.slice(0, 12).map(quoted).join(", ")}${others.length > 12 ? " …" : ""}; one of them is read with its name`,
+      `it holds ${take === null ? "animations" : "other animations too"}, each read by its name: ${others.slice(0, 12).map(quoted).join(", ")}${others.length > 12 ? " …" : ""}`,
     );
   const name = fileName.replace(/^.*[\\/]/, "").replace(/\.(glb|gltf)$/i, "");
   const raw = sampled(tree, tracks, name, options.fps, fileName);
@@ -88,17 +86,42 @@ export function readGltf(bytes: FileBytes, options: ReadOptions = {}): GltfFile 
     unitScale,
     upAxis: "y",
     warnings,
+    takes,
     still: animation === null,
     layout: { format: "gltf", container, tree, take },
   };
 }
 
-function takeOf(animations: readonly GltfAnimation[], wanted: string | undefined, fileName: string): number | null {
-  if (wanted === undefined) return animations.length > 0 ? 0 : null;
-  const found = animations.findIndex((a) => a.name === wanted);
+function takeOf(takes: readonly string[], wanted: string | undefined, fileName: string): number | null {
+  if (wanted === "") return null;
+  if (wanted === undefined) return takes.length > 0 ? 0 : null;
+  const found = takes.indexOf(wanted);
   if (found >= 0) return found;
-  const names = animations.map((a) => quoted(a.name ?? "")).join(", ");
-  throw new MotionFormatError(`it holds no animation ${quoted(wanted)}; there ${animations.length === 1 ? "is" : "are"} ${names || "none"}`, 0, fileName);
+  throw new MotionFormatError(
+    `it holds no animation ${quoted(wanted)}; there ${takes.length === 1 ? "is" : "are"} ${takes.map(quoted).join(", ") || "none"}`,
+    0,
+    fileName,
+  );
+}
+
+/** Animations by names of their own: one without a name by its number, one whose name another has with a number behind it. */
+function takeNames(animations: readonly GltfAnimation[]): string[] {
+  const taken = new Set(animations.map((a) => a.name?.trim()));
+  const given = new Set<string>();
+  return animations.map(({ name }, i) => {
+    const own = name?.trim() || `animation ${i + 1}`;
+    let unlike = own;
+    for (let n = 2; given.has(unlike) || (unlike !== name?.trim() && taken.has(unlike)); n++) unlike = `${own} (${n})`;
+    given.add(unlike);
+    return unlike;
+  });
+}
+
+/** Nodes that any animation turns or moves. */
+function movedNodes(animations: readonly GltfAnimation[]): number[] {
+  return animations.flatMap(({ channels }) =>
+    channels.flatMap(({ target: { node, path } }) => (node !== undefined && (path === "rotation" || path === "translation") ? [node] : [])),
+  );
 }
 
 function skeletonOf({ names, parents, rest, unit }: JointTree): Skeleton {

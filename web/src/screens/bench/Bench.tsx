@@ -1,9 +1,10 @@
+import { clipRef } from "@stride/motion";
 import { useQueryClient } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 import { Group, Panel, Separator } from "react-resizable-panels";
 import { useNavigate, useParams, useSearchParams } from "react-router";
 import { toast } from "sonner";
-import { fetchSourceClip } from "../../api/client.ts";
+import { fetchClip } from "../../api/client.ts";
 import { FloorPlan } from "../../floorplan/FloorPlan.tsx";
 import { shownDoc, useBench } from "../../state/bench.ts";
 import { compareWith } from "../../state/beside.ts";
@@ -74,8 +75,8 @@ export default function Bench() {
   const beside = params.get("beside");
   useEffect(() => {
     if (!ready || !session || beside === null) return;
-    fetchSourceClip(beside)
-      .then((row) => compareWith(session, row.name, { name: row.fileName, sha256: row.sha256 }, row, null))
+    fetchClip(beside)
+      .then((row) => compareWith(session, row.name, clipRef(row), row, null))
       .catch((problem: unknown) => toast.error(problem instanceof Error ? problem.message : String(problem)));
   }, [ready, session, beside]);
 

@@ -1,4 +1,4 @@
-import type { SourceRef } from "@stride/motion";
+import { clipRef, type SourceRef } from "@stride/motion";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
@@ -31,8 +31,8 @@ export function BesideDialog({ session, onClose }: { session: Session; onClose: 
   };
   const withClip = (ref: SourceRef) =>
     doing(async () => {
-      const other = await fetchSourceClip(ref.sha256);
-      const document = ref.work === undefined ? null : await fetchSourceWork(ref.sha256, ref.work);
+      const other = await fetchSourceClip(ref);
+      const document = ref.work === undefined ? null : await fetchSourceWork(ref, ref.work);
       await compareWith(session, ref.work === undefined ? other.name : `${other.name}, as version ${ref.work} of its work left it`, ref, other, document);
     });
   return (
@@ -44,7 +44,7 @@ export function BesideDialog({ session, onClose }: { session: Session; onClose: 
             {versions.map((h) => (
               <li key={h.revision} className="flex items-center gap-3 px-2.5 py-1">
                 <span className="min-w-0 flex-1 truncate">{versionWords(h)}</span>
-                <Button className="h-6! px-2!" disabled={busy} onClick={() => void doing(() => besideVersion(session, row.id, clip.sha256, h))}>
+                <Button className="h-6! px-2!" disabled={busy} onClick={() => void doing(() => besideVersion(session, row.id, clipRef(clip), h))}>
                   Compare
                 </Button>
               </li>
@@ -64,9 +64,9 @@ export function BesideDialog({ session, onClose }: { session: Session; onClose: 
 export async function besideVersion(
   session: Session,
   id: string,
-  sha256: string,
+  of: SourceRef,
   version: { readonly revision: number; readonly version: number | null; readonly versionName: string | null },
 ): Promise<void> {
-  const [document, row] = await Promise.all([fetchRevision(id, version.revision), fetchSourceClip(sha256)]);
-  await compareWith(session, versionWords(version), { name: row.fileName, sha256, work: version.revision }, row, document);
+  const [document, row] = await Promise.all([fetchRevision(id, version.revision), fetchSourceClip(of)]);
+  await compareWith(session, versionWords(version), { ...of, work: version.revision }, row, document);
 }

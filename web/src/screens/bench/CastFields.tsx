@@ -1,4 +1,4 @@
-import { type Patch, partInWords, partKey, partName, roleLabel } from "@stride/motion";
+import { clipKeyOf, clipRef, type Patch, partInWords, partKey, partName, roleLabel, type SourceRef } from "@stride/motion";
 import type { ClipRow } from "@stride/server";
 import { useQuery } from "@tanstack/react-query";
 import clsx from "clsx";
@@ -20,9 +20,9 @@ const LIKE = 0.5;
 /** Which character the motion goes onto, and how it has come out there. */
 export function CastFields({ patch }: { patch: Patch }) {
   const characters = useQuery({ queryKey: ["characters"], queryFn: fetchCharacters });
-  const onto = patch.settings.onto as { readonly sha256: string } | null | undefined;
-  const choose = (row: ClipRow) =>
-    change(`Character of ${patch.name}`, (d) => withPatch(d, patch.id, { settings: { ...patch.settings, onto: { name: row.fileName, sha256: row.sha256 } } }));
+  const onto = patch.settings.onto as SourceRef | null | undefined;
+  const chosen = (row: ClipRow) => onto !== null && onto !== undefined && clipKeyOf(onto) === clipKeyOf(clipRef(row));
+  const choose = (row: ClipRow) => change(`Character of ${patch.name}`, (d) => withPatch(d, patch.id, { settings: { ...patch.settings, onto: clipRef(row) } }));
   return (
     <div className="border-t border-line py-2">
       <fieldset>
@@ -33,10 +33,10 @@ export function CastFields({ patch }: { patch: Patch }) {
               key={row.id}
               className={clsx(
                 "flex min-w-0 cursor-pointer flex-col rounded-sm border bg-paper pb-1 has-focus-visible:outline-2 has-focus-visible:outline-cobalt",
-                onto?.sha256 === row.sha256 ? "border-cobalt bg-cobalt-wash" : "border-line hover:border-ink-soft",
+                chosen(row) ? "border-cobalt bg-cobalt-wash" : "border-line hover:border-ink-soft",
               )}
             >
-              <input type="radio" name={`onto-${patch.id}`} className="sr-only" checked={onto?.sha256 === row.sha256} onChange={() => choose(row)} />
+              <input type="radio" name={`onto-${patch.id}`} className="sr-only" checked={chosen(row)} onChange={() => choose(row)} />
               <span className="block h-16 overflow-hidden">
                 <ClipPicture clip={row} height={64} />
               </span>

@@ -1,3 +1,4 @@
+import { clipRef } from "@stride/motion";
 import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { toast } from "sonner";
@@ -58,7 +59,7 @@ export function HistoryDialog({
   };
   const compare = async (version: (typeof shown)[number]) => {
     if (!id || !clip) return;
-    await besideVersion(session, id, clip.sha256, version).then(onClose, told);
+    await besideVersion(session, id, clipRef(clip), version).then(onClose, told);
   };
   return (
     <Dialog

@@ -1,4 +1,4 @@
-import type { CharacterNotes, JointRange } from "@stride/motion";
+import { type CharacterNotes, type JointRange, readingOf } from "@stride/motion";
 import type { ClipRow } from "@stride/server";
 import { useQuery } from "@tanstack/react-query";
 import { type Remote, transfer, wrap } from "comlink";
@@ -16,7 +16,7 @@ export interface OpenedBody extends Omit<ReadBody, "view"> {
 export function useBody(row: ClipRow) {
   const { body, points } = row.notes ?? {};
   return useQuery({
-    queryKey: ["body", row.sha256, row.unitScale, row.upAxis, JSON.stringify([body, points])],
+    queryKey: ["body", row.sha256, row.unitScale, row.upAxis, row.take, JSON.stringify([body, points])],
     queryFn: () => inThread(async (worker) => readBody(await worker.read(...(await asked(row))))),
     staleTime: Number.POSITIVE_INFINITY,
     structuralSharing: false,
@@ -46,8 +46,8 @@ async function asked(row: ClipRow): Promise<[BodyFile, CharacterNotes | null]> {
   return [transfer(file, [file.bytes.buffer as ArrayBuffer]), row.notes];
 }
 
-async function fileOf({ id, fileName, unitScale, upAxis }: Pick<ClipRow, "id" | "fileName" | "unitScale" | "upAxis">): Promise<BodyFile> {
-  return { bytes: await fetchSource(id), fileName, unitScale, upAxis };
+async function fileOf(row: ClipRow): Promise<BodyFile> {
+  return { bytes: await fetchSource(row.id), reading: readingOf(row) };
 }
 
 async function inThread<T>(work: (worker: Remote<BodyWorker>) => Promise<T>): Promise<T> {

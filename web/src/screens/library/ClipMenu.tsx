@@ -1,5 +1,5 @@
 import type { ListedClip } from "@stride/server";
-import { Copy, Ellipsis, Info, Replace, Trash2 } from "lucide-react";
+import { Copy, Ellipsis, Info, PersonStanding, Replace, Trash2 } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { type ReactNode, useState } from "react";
 
@@ -9,6 +9,8 @@ export interface ClipActions {
   about(clip: ListedClip): void;
   replace(clip: ListedClip): void;
   duplicate(clip: ListedClip): void;
+  /** its body as a character */
+  body(clip: ListedClip): void;
   remove(clip: ListedClip): void;
 }
 
@@ -54,6 +56,11 @@ function Menu({ clip, actions, describedBy }: ClipMenuProps) {
           <Item onSelect={() => actions.duplicate(clip)}>
             <Copy size={14} /> Duplicate
           </Item>
+          {clip.summary.skin && (
+            <Item onSelect={() => actions.body(clip)}>
+              <PersonStanding size={14} /> Its body as a character
+            </Item>
+          )}
           <DropdownMenu.Separator className="my-1 h-px bg-line" />
           <Item onSelect={() => actions.remove(clip)}>
             <Trash2 size={14} /> Delete

@@ -79,6 +79,11 @@ function Summary({ counts, paused }: { counts: ImportCounts; paused: boolean }) 
   return <span className={failed > 0 && left === 0 ? "text-coral-ink" : ""}>{parts.join(" · ")}</span>;
 }
 
+/** What became of a file; of one with several animations, how many. */
+function rowWords({ state, added = 1 }: ImportRow): string {
+  return state === "done" && added > 1 ? `is in the library as ${added} clips, one of each of its animations` : WORDS[state];
+}
+
 function timeWords(seconds: number): string {
   return seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`;
 }
@@ -99,7 +104,9 @@ function FileRow({ row }: { row: ImportRow }) {
         <progress max={1} value={row.share} className="h-1.5 w-16 shrink-0" aria-label={row.fileName} />
       )}
       <span className="max-w-96 truncate font-semibold">{row.fileName}</span>
-      <span className={`min-w-0 flex-1 ${row.state === "failed" ? "text-coral-ink" : "text-ink-soft"}`}>{row.error ?? WORDS[row.state]}</span>
+      <span className={`min-w-0 flex-1 ${row.state === "failed" ? "text-coral-ink" : "text-ink-soft"}`}>
+        {row.error ?? rowWords(row)}
+      </span>
     </div>
   );
 }

@@ -7,7 +7,7 @@ import { DropdownMenu } from "radix-ui";
 import { type DragEvent, useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { toast } from "sonner";
-import { type ClipAsk, duplicateClip, fetchFacets, fetchUnreadableWorks, openWork } from "../../api/client.ts";
+import { bodyOfClip, type ClipAsk, duplicateClip, fetchFacets, fetchUnreadableWorks, openWork } from "../../api/client.ts";
 import { Button, IconButton } from "../../ui/Button.tsx";
 import { Mark } from "../../ui/Mark.tsx";
 import { ScreenLinks } from "../../ui/ScreenLinks.tsx";
@@ -109,20 +109,30 @@ export function Library() {
     }
     await queries.invalidateQueries({ queryKey: ["clips"] });
   };
+  const asCharacter = async (clip: ListedClip) => {
+    try {
+      const body = await bodyOfClip(clip.id);
+      await queries.invalidateQueries({ queryKey: ["characters"] });
+      void navigate(`/characters/${body.id}`);
+    } catch (error) {
+      toast.error(error instanceof Error ? error.message : String(error));
+    }
+  };
   const removeClips = async (list: readonly ListedClip[]) => {
     setSelection(NOTHING_PICKED);
     await remove({ clips: list.map((clip) => clip.id) }, list.length === 1 ? list[0].name : `${list.length} clips`);
   };
   const ids = useMemo(() => shown.map((clip) => clip.id), [shown]);
   // What cards do stays the same for as long as they are there, so that none is drawn anew when others come.
-  const now = useRef({ open: open.mutate, copies, removeClips, ids });
-  now.current = { open: open.mutate, copies, removeClips, ids };
+  const now = useRef({ open: open.mutate, copies, removeClips, asCharacter, ids });
+  now.current = { open: open.mutate, copies, removeClips, asCharacter, ids };
   const actions = useMemo<ClipActions>(
     () => ({
       open: (clip) => now.current.open(clip),
       about: (clip) => setDialog({ is: "about", clip }),
       replace: (clip) => setDialog({ is: "replace", clip }),
       duplicate: (clip) => void now.current.copies([clip]),
+      body: (clip) => void now.current.asCharacter(clip),
       remove: (clip) => void now.current.removeClips([clip]),
     }),
     [],
@@ -236,7 +246,7 @@ export function Library() {
           shown={shown.length}
           onAll={() => setSelection(allPicked(ids))}
           onNone={() => setSelection(NOTHING_PICKED)}
-          onCompare={() => void open.mutateAsync(pickedClips[0]).then((work) => navigate(`/work/${work.id}?beside=${pickedClips[1].sha256}`))}
+          onCompare={() => void open.mutateAsync(pickedClips[0]).then((work) => navigate(`/work/${work.id}?beside=${pickedClips[1].id}`))}
           onDuplicate={() => void copies(pickedClips)}
           onDelete={() => void removeClips(pickedClips)}
         />

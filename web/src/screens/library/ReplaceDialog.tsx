@@ -1,3 +1,4 @@
+import type { SourceRef } from "@stride/motion";
 import type { ListedClip, SwapResult } from "@stride/server";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
@@ -14,7 +15,7 @@ type Plan = SwapResult & { base: number; clipId: string | null };
 /** Another clip in the place of one, in works that are chosen from a list which tells what that does to each. */
 export function ReplaceDialog({ clip, onClose }: { clip: ListedClip; onClose: () => void }) {
   const queries = useQueryClient();
-  const [to, setTo] = useState<{ name: string; sha256: string } | null>(null);
+  const [to, setTo] = useState<SourceRef | null>(null);
   const [rows, setRows] = useState<ReadonlyMap<string, Planned<Plan>>>(new Map());
   const [exceptions, setExceptions] = useState<ReadonlySet<string>>(new Set());
   const [round, setRound] = useState(0);
@@ -33,11 +34,11 @@ export function ReplaceDialog({ clip, onClose }: { clip: ListedClip; onClose: ()
     if (!to || works.length === 0) return;
     let queue: PlanQueue<Plan> | null = null;
     let closed = false;
-    void fetchSourceClip(to.sha256).then((next) => {
+    void fetchSourceClip(to).then((next) => {
       if (closed) return;
       queue = new PlanQueue<Plan>(
         works.map((w) => w.id),
-        (id, signal) => planSwap(id, { from: clip.sha256, to: next.id }, signal),
+        (id, signal) => planSwap(id, { from: clip.id, to: next.id }, signal),
         setRows,
       );
       void queue.run();
@@ -46,7 +47,7 @@ export function ReplaceDialog({ clip, onClose }: { clip: ListedClip; onClose: ()
       closed = true;
       queue?.stop();
     };
-  }, [to, works, clip.sha256, round]);
+  }, [to, works, clip.id, round]);
   const chosen = taken(
     works.map((w) => w.id),
     rows,
@@ -69,7 +70,7 @@ export function ReplaceDialog({ clip, onClose }: { clip: ListedClip; onClose: ()
       wide
     >
       <div className="w-96">
-        <ClipChooser label="By this clip" value={to} onChoose={(ref) => setTo({ name: ref.name, sha256: ref.sha256 })} />
+        <ClipChooser label="By this clip" value={to} onChoose={({ work: _, ...clipOnly }) => setTo(clipOnly)} />
       </div>
       {to === null ? (
         <p className="py-3 text-ink-soft">{`${works.length} ${works.length === 1 ? "work uses" : "works use"} it. Choose the clip that takes its place, and see what that does to each.`}</p>
