@@ -5,7 +5,12 @@ import { ImportQueue, type ImportState } from "./importQueue.ts";
 function queueOf() {
   const sent = new Map<
     string,
-    { end: (answer?: { known?: boolean; added?: number; unread?: { take: string; problem: string }[] }) => void; fail: (error: Error) => void; progress: (share: number) => void; signal: AbortSignal }
+    {
+      end: (answer?: { known?: boolean; added?: number; unread?: { take: string; problem: string }[] }) => void;
+      fail: (error: Error) => void;
+      progress: (share: number) => void;
+      signal: AbortSignal;
+    }
   >();
   let state: ImportState = { rows: [], paused: false };
   let brought = 0;

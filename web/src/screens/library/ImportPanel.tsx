@@ -106,6 +106,9 @@ function FileRow({ row }: { row: ImportRow }) {
       <span className="max-w-96 truncate font-semibold">{row.fileName}</span>
       <span className={`min-w-0 flex-1 ${row.state === "failed" ? "text-coral-ink" : "text-ink-soft"}`}>
         {row.error ?? rowWords(row)}
+        {row.unread?.map(({ take, problem }) => (
+          <span key={take} className="text-coral-ink">{`; "${take}" could not be read: ${problem}`}</span>
+        ))}
       </span>
     </div>
   );
