@@ -81,7 +81,7 @@ function hoofStrokes(): Stroke[] {
   return pair(
     ["LeftForeHoof", "LeftHoof"].flatMap((name) => {
       const [x, , z] = of(name);
-      const floor = of("LeftHoof")[1];
+      const floor = of(name)[1];
       return [
         add(cone([x - 0.013, floor + 0.022, z + 0.032], 0.02, [x - 0.011, floor + 0.046, z + 0.012], 0.02)),
         add(cone([x + 0.013, floor + 0.022, z + 0.032], 0.02, [x + 0.011, floor + 0.046, z + 0.012], 0.02), 0.003),

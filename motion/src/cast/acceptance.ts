@@ -1,12 +1,13 @@
 import { type LimitWay, type PastLimit, pastLimits } from "../character/limits.ts";
 import { type PartRef, partOf } from "../character/parts.ts";
 import type { Role, Side } from "../character/roles.ts";
-import { groundHeight } from "../ground/ground.ts";
 import { PoseFrame } from "../kinematics/poseFrame.ts";
 import { multiplyQuatFlat, quatAngleFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
+import { withFlatSoles } from "./flatSoles.ts";
 import { type PalmOver, palmsOver } from "./hands.ts";
 import { castChange, castPartners } from "./onto.ts";
+import { Depths, type SkinDepth, type Standing } from "./standing.ts";
 
 /** How a cast has come out, part by part. */
 export interface Acceptance {
@@ -24,8 +25,10 @@ export interface Acceptance {
     readonly isCm: number;
     readonly wantedCm: number;
   }[];
-  /** how deep a point that bears the body goes through the floor at most, centimetres; 0: none does */
-  readonly throughFloorCm: number;
+  /** what the body stands on, worst first */
+  readonly standing: readonly Standing[];
+  /** where its skin goes deepest through the floor; null where it has none, or none of it does */
+  readonly skinDepth: SkinDepth | null;
   /** joints past what they may do, furthest first: how far, at which frame, in how many frames; null where nothing says what they may do */
   readonly limits:
     | readonly { readonly part: PartRef; readonly way: LimitWay; readonly degrees: number; readonly frame: number; readonly frames: number }[]
@@ -40,7 +43,7 @@ const MOST_FRAMES = 600;
 /** Compares a cast with what was cast, frame for frame. */
 export function acceptanceOf(source: Motion, cast: Motion): Acceptance {
   const partner = castPartners(cast.character, source.character);
-  const change = castChange(cast.character, source.character);
+  const change = withFlatSoles(castChange(cast.character, source.character), cast, source);
   const roles = (Object.entries(cast.character.body.roles) as [Role, number][]).filter(([, joint]) => partner[joint] >= 0);
   const changes = roles.map(([, joint]) => change(joint, partner[joint]));
   const [from, to] = [new PoseFrame(source.character.skeleton, source.clip), new PoseFrame(cast.character.skeleton, cast.clip)];
@@ -54,9 +57,7 @@ export function acceptanceOf(source: Motion, cast: Motion): Acceptance {
   const apart = (pose: PoseFrame, a: number, b: number) => Math.hypot(...[0, 1, 2].map((c) => pose.worldPositions[a * 3 + c] - pose.worldPositions[b * 3 + c]));
   const over = palmsOver(cast.character, source.character);
   const touched = new Map<Side, PalmOver & { frame: number }>();
-  const bearing = cast.points.filter((p) => p.bears);
-  const place = new Float64Array(3);
-  let deepest = 0;
+  const depths = new Depths(cast);
   let nearest: { frame: number; was: number; is: number } | null = null;
   let count = 0;
   for (let f = 0; f < frames; f += step) {
@@ -75,10 +76,7 @@ export function acceptanceOf(source: Motion, cast: Motion): Acceptance {
       const known = touched.get(palm.side);
       if (!known || palm.was < known.was) touched.set(palm.side, { ...palm, frame: f });
     }
-    for (const point of bearing) {
-      to.point(place, point.joint, point.local);
-      deepest = Math.max(deepest, groundHeight(cast.ground, place[0], place[2]) + point.clearance - place[1]);
-    }
+    depths.look(to, f);
     if (!paired) continue;
     const was = apart(from, hands[0][0], hands[1][0]);
     if (!nearest || was < nearest.was) nearest = { frame: f, was, is: apart(to, hands[0][1], hands[1][1]) };
@@ -102,7 +100,8 @@ export function acceptanceOf(source: Motion, cast: Motion): Acceptance {
       isCm: 100 * is,
       wantedCm: 100 * was * armScale,
     })),
-    throughFloorCm: 100 * deepest,
+    standing: depths.standing(),
+    skinDepth: depths.skinDepth(),
     limits:
       cast.character.limits.length === 0
         ? null

@@ -1,4 +1,5 @@
 import type { Character } from "../character/character.ts";
+import { handMiddle } from "../character/contactPoints.ts";
 import type { Side } from "../character/roles.ts";
 import { ClipDraft } from "../clip/clip.ts";
 import { reachLimb } from "../kinematics/limbReach.ts";
@@ -108,10 +109,10 @@ function armsOf(target: Character, source: Character): Arm[] {
   });
 }
 
-/** Middle of the hand: where its contact point lies, or half along its volume where nothing says where it ends. */
+/** Middle of the hand by its joints, or half along its volume where they do not say where it ends: the same on a body with a skin and on one without. */
 function palmOf(character: Character, side: Side, hand: number): readonly number[] {
-  const point = character.contactPoints.find((p) => p.id === `${side}Hand` && p.joint === hand);
-  if (point && Math.hypot(...point.local) > 0) return point.local;
+  const middle = handMiddle(character.skeleton, character.body, side);
+  if (Math.hypot(...middle) > 0) return middle;
   const volume = character.volumes.find((v) => v.joint === hand);
   if (!volume) return [0, 0, 0];
   const way = rotateVecFlat(new Float64Array(3), 0, [...volume.turn], 0, [0, volume.size[1] / 2, 0], 0);

@@ -17,6 +17,7 @@ import { ancestry, restWorld, type Skeleton } from "../skeleton/skeleton.ts";
 import { atRate } from "../time/through.ts";
 import { betweenJoints } from "./chains.ts";
 import { contactsOnto } from "./contactsOnto.ts";
+import { withFlatSoles } from "./flatSoles.ts";
 import { onSameBody } from "./sameBody.ts";
 import { twistMutable, twistsOf } from "./twists.ts";
 
@@ -94,7 +95,7 @@ function onOtherBody(source: Motion, like: Motion): Carried {
   const { character: target } = like;
   const { skeleton, rig } = target;
   const partner = castPartners(target, source.character);
-  const change = castChange(target, source.character);
+  const change = withFlatSoles(castChange(target, source.character), like, source);
   const changes = Array.from(partner, (p, j) => (p < 0 ? null : change(j, p)));
   const between = new Map(
     [...betweenJoints(target, source.character)].map(([joint, { first, second, share }]) => [

@@ -1,5 +1,6 @@
 import type { ContactPoint } from "../character/contactPoints.ts";
 import { legLengthOf } from "../character/legLength.ts";
+import { restSurface, solesOnSkin } from "../character/onSkin.ts";
 import { PoseFrame } from "../kinematics/poseFrame.ts";
 import { conjugateQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
@@ -9,7 +10,7 @@ import { restWorld } from "../skeleton/skeleton.ts";
 const STANDS = [-0.02, 0.08] as const;
 
 /**
- * The contact points of a body that stands at rest and does nothing else: joints are as far over what they rest on as they stand over the ground, estimates of soles lie on it. One that
+ * The contact points of a body that stands at rest and does nothing else: joints are as far over what they rest on as the mesh below them is, else as they stand over the ground; estimates of soles lie on the mesh, else on the ground. One that
  * hangs in the air, or sinks, says nothing of its soles.
  */
 export function standingPoints({ character, clip, points }: Motion): readonly ContactPoint[] {
@@ -21,9 +22,14 @@ export function standingPoints({ character, clip, points }: Motion): readonly Co
   if (!(lowest >= STANDS[0] * character.height && lowest <= STANDS[1] * character.height)) return points;
   const down = new Float64Array(3);
   const back = new Float64Array(4);
+  const { skeleton, details, rig } = character;
+  const soles = details.skin ? solesOnSkin(points, restSurface(skeleton, details.skin), rig, character.height) : {};
   return points.map((p) => {
     if (!p.bears || p.placed) return p;
-    const height = heightOf(p);
+    // A mesh shows where its sole is, also where a leg hangs a little over the ground at rest.
+    const sole = soles[p.id];
+    if (sole && !p.modelled) return { ...p, local: sole, clearance: 0, placed: true };
+    const height = sole ? Math.hypot(...p.local.map((v, c) => v - sole[c])) : heightOf(p);
     if (p.modelled) return { ...p, clearance: Math.max(0, height) };
     conjugateQuatFlat(back, 0, pose.worldRotations, p.joint * 4);
     rotateVecFlat(down, 0, back, 0, [0, -height, 0], 0);

@@ -43,7 +43,7 @@ export function characterOf(skeleton: Skeleton, clip: Clip, overrides: BodyOverr
   const surface = skin ? restSurface(skeleton, skin) : null;
   const volumes = volumesOf(skeleton, body, height);
   const points = contactPointsOf(skeleton, clip, body, rig, height);
-  const laid = surface ? pointsOnSkin(points, surface, rig, body.plan, height) : points;
+  const laid = surface ? pointsOnSkin(points, surface, rig, body, height) : points;
   return {
     skeleton,
     body,

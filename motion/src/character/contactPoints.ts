@@ -86,7 +86,7 @@ export function contactPointsOf(skeleton: Skeleton, clip: Clip, body: BodyMap, r
   };
   for (const side of SIDES) {
     const arm = rig.limbs.findIndex((l) => l.side === side && l.kind === "arm");
-    if (body.plan === "biped" && arm >= 0) add(`${side}Hand`, rig.limbs[arm].end, palm(skeleton, body, side), arm, side);
+    if (body.plan === "biped" && arm >= 0) add(`${side}Hand`, rig.limbs[arm].end, handMiddle(skeleton, body, side), arm, side);
     add(`${side}Knee`, roles[`${side}Shin`], [0, 0, 0], -1, side);
     if (body.plan === "biped") add(`${side}Elbow`, roles[`${side}Forearm`], [0, 0, 0], -1, side);
   }
@@ -105,8 +105,8 @@ export function contactPointsOf(skeleton: Skeleton, clip: Clip, body: BodyMap, r
   return points;
 }
 
-/** The middle of the palm: half way to the fingers, or to the hand's tip. */
-function palm(skeleton: Skeleton, body: BodyMap, side: Side): [number, number, number] {
+/** The middle of the hand, in the frame of its joint: half way to the fingers, or to the hand's tip; at the joint where nothing says. Metres. */
+export function handMiddle(skeleton: Skeleton, body: BodyMap, side: Side): [number, number, number] {
   const hand = body.roles[`${side}Hand`];
   if (hand === undefined) return [0, 0, 0];
   const next = body.roles[`${side}Middle`] ?? body.roles[`${side}HandEnd`] ?? onlyChild(skeleton, hand);

@@ -1,4 +1,4 @@
-import { clipKeyOf, clipRef, type Patch, partInWords, partKey, partName, roleLabel, type SourceRef } from "@stride/motion";
+import { type Acceptance, clipKeyOf, clipRef, type Patch, partInWords, partKey, partName, pointLabel, roleLabel, type SourceRef } from "@stride/motion";
 import type { ClipRow } from "@stride/server";
 import { useQuery } from "@tanstack/react-query";
 import clsx from "clsx";
@@ -14,6 +14,11 @@ const LISTED = 5;
 const TOUCH_CM = 20;
 /** A palm nearer than this to the surface of its own body touches it, centimetres. */
 const ON_BODY_CM = 4;
+/** Feet may slide and sink so far times the scale, centimetres; the skin round them, which gives, a little more. */
+const FEET_CM = 0.2;
+const SKIN_CM = 0.5;
+/** Depths below this are not named, centimetres. */
+const DEPTH_SHOWN = 0.05;
 /** Below this a part counts as turned like its partner, degrees. */
 const LIKE = 0.5;
 
@@ -58,7 +63,6 @@ export function CastFields({ patch }: { patch: Patch }) {
 
 function Outcome({ patch }: { patch: Patch }) {
   const made = useAsked((w) => w.casting(patch.id), patch.id);
-  const stage = useBench((s) => s.figures?.stages[patch.id]);
   const plan = useBench((s) => s.body?.plan);
   if (!made) return null;
   const off = made.angles.filter((a) => a.worstDegrees > LIKE).slice(0, LISTED);
@@ -68,9 +72,18 @@ function Outcome({ patch }: { patch: Patch }) {
         <Row name="Legs, arms as long">
           {made.legScale.toFixed(2)} ×, {made.armScale.toFixed(2)} ×
         </Row>
-        {stage && (
-          <Row name="Contacts slide at most" good={stage.after.slideWorstCm <= 0.2 * made.legScale}>
-            {showFigure(stage.after.slideWorstCm, "cm")}
+        {shownStanding(made).map(({ point, slideCm, slideFrame, depthCm, depthFrame, contacts }) => (
+          <Row key={point} name={pointLabel(point)} good={slideCm <= FEET_CM * made.legScale && depthCm <= FEET_CM * made.legScale}>
+            {contacts === 0 ? "rests never" : `slides ${showFigure(slideCm, "cm")}, f ${slideFrame}`}
+            {depthCm > DEPTH_SHOWN && <span className="block">{`${showFigure(depthCm, "cm")} through the floor, f ${depthFrame}`}</span>}
+          </Row>
+        ))}
+        {made.skinDepth && made.skinDepth.depthCm > DEPTH_SHOWN && (
+          <Row
+            name={`Skin through the floor: ${partInWords(made.skinDepth.part, plan)}, f ${made.skinDepth.frame}`}
+            good={made.skinDepth.depthCm <= SKIN_CM * made.legScale}
+          >
+            {showFigure(made.skinDepth.depthCm, "cm")}
           </Row>
         )}
         {made.hands && (
@@ -81,9 +94,6 @@ function Outcome({ patch }: { patch: Patch }) {
             {showFigure(made.hands.isCm, "cm")}, was {showFigure(made.hands.wasCm, "cm")}
           </Row>
         )}
-        <Row name="Through the floor at most" good={made.throughFloorCm <= 0.2 * made.legScale}>
-          {showFigure(made.throughFloorCm, "cm")}
-        </Row>
         {made.touches
           .filter((t) => t.wasCm <= ON_BODY_CM)
           .map((t) => (
@@ -114,6 +124,11 @@ function Outcome({ patch }: { patch: Patch }) {
       </tbody>
     </table>
   );
+}
+
+/** Parts that rest on something, the worst first; those that bear the body and rest never are named too. */
+function shownStanding({ standing }: Acceptance): Acceptance["standing"] {
+  return standing.slice(0, 8);
 }
 
 function Row({ name, good, children }: { name: string; good?: boolean; children: React.ReactNode }) {

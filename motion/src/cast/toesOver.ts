@@ -1,0 +1,117 @@
+import { restSurface, toeSole } from "../character/onSkin.ts";
+import { ClipDraft } from "../clip/clip.ts";
+import { type Ground, groundHeight, groundNormal } from "../ground/ground.ts";
+import { PoseFrame } from "../kinematics/poseFrame.ts";
+import { conjugateQuatFlat, expQuatFlat, multiplyQuatFlat, normalizeQuatFlat, rotateVecFlat } from "../math/quat.ts";
+import type { Motion } from "../motion.ts";
+import { smoothEnvelope } from "../signal/filters.ts";
+import { restWorld } from "../skeleton/skeleton.ts";
+
+/** Toes bend up no further than this, radians: a foot bends at its ball by about 60°, and a little more under load. */
+const FURTHEST = (65 * Math.PI) / 180;
+/** A bend comes and goes within this, seconds. */
+const BEND_SECONDS = 0.04;
+/** Bends below this are none, radians. */
+const NOTHING = 1e-4;
+/** What is deeper, share of the body's height, stands inside something, and no bend of its toes helps it. */
+const INSIDE = 0.08;
+
+/** A toe, or hoof, that bends. */
+interface Toe {
+  readonly joint: number;
+  /** what it bends about in the joint's frame, so that a turn about it raises what lies in front */
+  readonly hinge: readonly number[];
+  /** places of the sole in front of the joint [place][3] in its frame, metres */
+  readonly sole: Float64Array;
+}
+
+/**
+ * Toes and hooves bent up where the mesh in front of their joint would go through the ground: a foot that rolls over its ball leaves its toes lying. The bend of a frame is the least that has
+ * every place of the sole out of the ground, evened over a few frames. Bodies without a skin, or without joints there, keep their bits.
+ */
+export function toesOver(motion: Motion): Motion {
+  const { character, clip, ground } = motion;
+  const toes = toesOf(motion);
+  if (toes.length === 0) return motion;
+  const pose = new PoseFrame(character.skeleton, clip);
+  const needed = toes.map(() => new Float64Array(clip.frameCount));
+  let some = false;
+  for (let f = 0; f < clip.frameCount; f++) {
+    pose.load(clip, f);
+    toes.forEach((toe, i) => {
+      const bend = bendOver(pose, toe, ground, INSIDE * character.height);
+      needed[i][f] = bend;
+      some ||= bend > NOTHING;
+    });
+  }
+  if (!some) return motion;
+  const half = Math.max(1, Math.round(BEND_SECONDS * clip.fps));
+  const bends = needed.map((list) => smoothEnvelope(list, half));
+  const draft = ClipDraft.of(clip);
+  const q = new Float64Array(4);
+  const turn = new Float64Array(3);
+  for (let f = 0; f < clip.frameCount; f++) {
+    if (bends.every((list) => list[f] < NOTHING)) continue;
+    pose.load(clip, f);
+    toes.forEach(({ joint, hinge }, i) => {
+      if (bends[i][f] < NOTHING) return;
+      for (let c = 0; c < 3; c++) turn[c] = bends[i][f] * hinge[c];
+      multiplyQuatFlat(q, 0, pose.rotations, joint * 4, expQuatFlat(q, 0, turn, 0), 0);
+      normalizeQuatFlat(q, 0);
+      draft.setRotation(joint, f, q);
+    });
+  }
+  return { ...motion, clip: draft.done() };
+}
+
+function toesOf({ character, points }: Motion): Toe[] {
+  const { skeleton, details, rig, height } = character;
+  if (!details.skin) return [];
+  const surface = restSurface(skeleton, details.skin);
+  const back = new Float64Array(4);
+  return points.flatMap(({ bears, joint: foot, named }): Toe[] => {
+    if (!bears || named === foot) return [];
+    const sole = toeSole(named, surface, rig, height);
+    if (sole.length === 0) return [];
+    const hinge = [-rig.left[0], -rig.left[1], -rig.left[2]];
+    const own = rotateVecFlat(new Float64Array(3), 0, conjugateQuatFlat(back, 0, restWorld(skeleton).rotations, named * 4), 0, hinge, 0);
+    return [{ joint: named, hinge: [own[0], own[1], own[2]], sole }];
+  });
+}
+
+const normal = new Float64Array(3);
+const inverse = new Float64Array(4);
+const offset = new Float64Array(3);
+
+/**
+ * How far a toe has to be bent up, radians. A place s of its sole, turned by θ about the hinge a, is over the ground's plane by h + A cos θ + B sin θ + C with n the plane's normal in the joint's frame, A = n·(s − (a·s)a), B = n·(a × s),
+ * C = (a·s)(n·a) and h the joint's own height over it: it is out of the ground from θ = asin(−(h + C) / r) − atan2(A, B) on, r = √(A² + B²).
+ */
+function bendOver(pose: PoseFrame, { joint, hinge: a, sole }: Toe, ground: Ground, inside: number): number {
+  const { worldPositions: p, worldRotations } = pose;
+  const o = joint * 3;
+  conjugateQuatFlat(inverse, 0, worldRotations, joint * 4);
+  let bend = 0;
+  for (let s = 0; s < sole.length; s += 3) {
+    rotateVecFlat(offset, 0, worldRotations, joint * 4, sole, s);
+    const [x, z] = [p[o] + offset[0], p[o + 2] + offset[2]];
+    const gap = p[o + 1] + offset[1] - groundHeight(ground, x, z);
+    if (gap >= 0 || gap < -inside) continue;
+    const world = groundNormal(ground, x, z);
+    rotateVecFlat(normal, 0, inverse, 0, world, 0);
+    const along = a[0] * sole[s] + a[1] * sole[s + 1] + a[2] * sole[s + 2];
+    const dot = normal[0] * a[0] + normal[1] * a[1] + normal[2] * a[2];
+    const whole = normal[0] * sole[s] + normal[1] * sole[s + 1] + normal[2] * sole[s + 2];
+    const A = whole - along * dot;
+    const B =
+      normal[0] * (a[1] * sole[s + 2] - a[2] * sole[s + 1]) +
+      normal[1] * (a[2] * sole[s] - a[0] * sole[s + 2]) +
+      normal[2] * (a[0] * sole[s + 1] - a[1] * sole[s]);
+    const r = Math.hypot(A, B);
+    // A place beside or behind the hinge is raised by no bend.
+    if (r < 1e-6 || B <= 0) continue;
+    const wanted = (A - gap * world[1]) / r;
+    bend = Math.max(bend, Math.asin(Math.max(-1, Math.min(1, wanted))) - Math.atan2(A, B));
+  }
+  return Math.min(FURTHEST, bend);
+}
