@@ -17,6 +17,7 @@ import {
 } from "@stride/motion";
 import { describe, expect, it } from "vitest";
 import { demo } from "../../demo/src/testing/evaluated.ts";
+import { skinnedVertices } from "../../motion/src/character/skin.ts";
 
 const file = (id: string) => readMotion(readFileSync(new URL(`../../demo/bodies/${id}.glb`, import.meta.url)), { fileName: `${id}.glb` });
 const body = (id: string) => characterIn(sourceOf(file(id), `${id}.glb`));
@@ -101,5 +102,53 @@ describe("cast where the ground is not level", () => {
     before.forEach((climb, i) => {
       expect(Math.abs(after[i] - scale * climb)).toBeLessThan(0.5);
     });
+  });
+});
+
+/** How deep the skin goes through the ground in every second frame, every vertex of it, centimetres; and in which part at most. */
+function skinUnder({ character, clip, ground }: Motion): { depths: number[]; part: string } {
+  const { skin } = character.details;
+  if (!skin) throw new Error("no skin");
+  const { positions, rotations, jointCount: n } = clipWorld(character.skeleton, clip);
+  const depths: number[] = [];
+  let [most, part] = [0, ""];
+  for (let f = 0; f < clip.frameCount; f += 2) {
+    let deepest = 0;
+    for (const piece of skin.parts) {
+      const at = skinnedVertices(skin, piece, positions.subarray(f * n * 3, (f + 1) * n * 3), rotations.subarray(f * n * 4, (f + 1) * n * 4));
+      for (let v = 0; v * 3 < at.length; v++) {
+        const depth = groundHeight(ground, at[v * 3], at[v * 3 + 2]) - at[v * 3 + 1];
+        deepest = Math.max(deepest, depth);
+        if (depth <= most) continue;
+        const weights = Array.from(piece.weights.subarray(v * 4, v * 4 + 4));
+        [most, part] = [depth, character.skeleton.names[skin.joints[piece.binds[v * 4 + weights.indexOf(Math.max(...weights))]]]];
+      }
+    }
+    depths.push(100 * deepest);
+  }
+  return { depths: depths.sort((a, b) => a - b), part };
+}
+
+describe("the skin of a body that a walk is cast onto", () => {
+  // Figures of all its vertices, skinned by the definition: soles hardly go into the ground, though they roll over heel and ball.
+  it.each([
+    ["porter-night-shift-walk", "osk", 0.6, 0.4],
+    ["diver-dock-patrol", "ina", 0.3, 0.2],
+  ])("%s onto %s stays out of the floor, and the acceptance tells how far it does not", (clip, id, most, p95) => {
+    const source = grounded(clip);
+    const { motion } = bakedOnto(source, body(id));
+    const { depths, part } = skinUnder(motion);
+    expect(depths[depths.length - 1]).toBeLessThan(most);
+    expect(depths[Math.floor(0.95 * (depths.length - 1))]).toBeLessThan(p95);
+    const told = acceptanceOf(source, motion);
+    expect(Math.abs((told.skinDepth?.depthCm ?? 0) - depths[depths.length - 1])).toBeLessThan(0.15);
+    expect(told.skinDepth && "role" in told.skinDepth.part && motion.character.body.roles[told.skinDepth.part.role]).toBe(
+      motion.character.skeleton.names.indexOf(part),
+    );
+    for (const { slideCm, depthCm, contacts } of told.standing) {
+      expect(contacts).toBeGreaterThan(1);
+      expect(slideCm).toBeLessThan(0.25);
+      expect(depthCm).toBeLessThan(0.2);
+    }
   });
 });

@@ -13,6 +13,7 @@ import {
   measure,
   oneSource,
   readMotion,
+  sourceOf,
 } from "@stride/motion";
 import { describe, expect, it } from "vitest";
 
@@ -21,7 +22,10 @@ const captured = (name: string) => {
   const file = readMotion(readFileSync(`/usr/share/assimp/models/BVH/${name}.bvh`), { fileName: `${name}.bvh` });
   return new Evaluator(oneSource(file.skeleton, file.clip)).evaluate({ ...emptyWork(), patches: DEFAULT_RECIPE.patches }).result;
 };
-const body = (id: string) => characterIn(readMotion(readFileSync(join(import.meta.dirname, "../../demo/bodies", `${id}.glb`)), { fileName: `${id}.glb` }));
+const body = (id: string) => {
+  const fileName = `${id}.glb`;
+  return characterIn(sourceOf(readMotion(readFileSync(join(import.meta.dirname, "../../demo/bodies", fileName)), { fileName }), fileName));
+};
 
 /** How far each planted joint strays over the middle of its contact, cm, p95 over all contacts. */
 function slideP95({ character, clip, points, contacts }: Motion): number {
@@ -43,7 +47,7 @@ function slideP95({ character, clip, points, contacts }: Motion): number {
 describe.each(["01_01", "01_03", "Boxing_Toes"])("the capture %s", (name) => {
   const source = captured(name);
 
-  it.each(["ina", "osk"])("cast onto %s keeps its feet still and over the floor", (id) => {
+  it.each(["ina", "osk", "pim"])("cast onto %s keeps its feet still and over the floor", (id) => {
     const { motion } = bakedOnto(source, body(id));
     const scale = legLengthOf(motion.character) / legLengthOf(source.character);
     expect(motion.contacts.length).toBeGreaterThan(4);
@@ -63,6 +67,8 @@ describe.each(["01_01", "01_03", "Boxing_Toes"])("the capture %s", (name) => {
     const pops = (m: Motion, beyond: number) => measure(m).pops.filter((e) => e.value > beyond);
     // What two joints of a neck jump by adds up where there is one: 14.2° of the capture's 7° each, once.
     const known = pops(source, 6).map((e) => e.start);
-    for (const { start } of pops(motion, 15)) expect(known.some((frame) => Math.abs(frame - start) <= 1)).toBe(true);
+    const own = pops(motion, 15).filter(({ start }) => !known.some((frame) => Math.abs(frame - start) <= 1));
+    // A goat that boxes on its hind legs, its fore legs for arms, reaches further than they do a few times.
+    expect(own.length).toBeLessThanOrEqual(id === "pim" ? 3 : 0);
   });
 });

@@ -78,7 +78,11 @@ describe("what a person says of a character", () => {
       expect(point.clearance).toBe(0);
     }
     const cast = acceptanceOf(walk, made);
-    expect(cast.throughFloorCm).toBeLessThan(0.2);
+    expect(cast.standing.map((s) => s.point).sort()).toEqual(["leftHeel", "leftToe", "rightHeel", "rightToe"]);
+    for (const { depthCm, contacts } of cast.standing) {
+      expect(contacts).toBeGreaterThan(1);
+      expect(depthCm).toBeLessThan(0.2);
+    }
     const slides = measure(made).spans.filter(({ contact }) => contact.point.endsWith("Toe"));
     expect(slides.length).toBeGreaterThan(4);
     for (const { slideCm } of slides) expect(slideCm).toBeLessThan(0.25);

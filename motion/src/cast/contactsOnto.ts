@@ -1,14 +1,43 @@
 import type { Contact } from "../contacts/contact.ts";
 import type { Motion } from "../motion.ts";
 
-/** Contacts of points that both bodies have; where they rest is found anew. */
+/** What stands in for a point on a body with another number of legs: a foot for a hind hoof, a hand for a fore hoof. */
+const STANDS_IN: Readonly<Record<string, string>> = {
+  leftHeel: "leftHind",
+  leftToe: "leftHind",
+  leftHand: "leftFore",
+  rightHeel: "rightHind",
+  rightToe: "rightHind",
+  rightHand: "rightFore",
+  leftHind: "leftToe",
+  leftFore: "leftHand",
+  rightHind: "rightToe",
+  rightFore: "rightHand",
+};
+
+/** Contacts of points that both bodies have, between bodies on two legs and on four those of their feet and hooves; where they rest is found anew. */
 export function contactsOnto(source: Motion, like: Motion, partner: Int16Array): Contact[] {
   const points = new Map(like.points.map((p) => [p.id, p]));
-  return source.contacts.flatMap((contact): Contact[] => {
-    const point = points.get(contact.point);
+  const carried = source.contacts.flatMap((contact): Contact[] => {
+    const point = points.get(contact.point) ?? points.get(STANDS_IN[contact.point]);
     if (!point) return [];
     const on = typeof contact.on === "object" ? { joint: partner.indexOf(contact.on.joint) } : contact.on;
     if (typeof on === "object" && on.joint < 0) return [];
-    return [{ ...contact, joint: point.named, on, anchor: { mode: contact.anchor.mode === "set" ? "settle" : contact.anchor.mode, point: null } }];
+    return [
+      { ...contact, point: point.id, joint: point.named, on, anchor: { mode: contact.anchor.mode === "set" ? "settle" : contact.anchor.mode, point: null } },
+    ];
   });
+  return source.character.body.plan === like.character.body.plan ? carried : united(carried);
+}
+
+/** Contacts of one point that overlap as one: heel and toe are both the hoof's. */
+function united(contacts: readonly Contact[]): Contact[] {
+  const out: Contact[] = [];
+  for (const contact of [...contacts].sort((a, b) => a.point.localeCompare(b.point) || a.start - b.start)) {
+    const last = out.at(-1);
+    if (last && last.point === contact.point && last.on === contact.on && contact.start <= last.end + 1)
+      out[out.length - 1] = { ...last, end: Math.max(last.end, contact.end) };
+    else out.push(contact);
+  }
+  return out;
 }

@@ -10,7 +10,7 @@ import { restWorld } from "../skeleton/skeleton.ts";
 /** Toes bend up no further than this, radians: a foot bends at its ball by about 60°, and a little more under load. */
 const FURTHEST = (65 * Math.PI) / 180;
 /** A bend comes and goes within this, seconds. */
-const BEND_SECONDS = 0.04;
+const BEND_SECONDS = 0.06;
 /** Bends below this are none, radians. */
 const NOTHING = 1e-4;
 /** What is deeper, share of the body's height, stands inside something, and no bend of its toes helps it. */
@@ -108,8 +108,7 @@ function bendOver(pose: PoseFrame, { joint, hinge: a, sole }: Toe, ground: Groun
       normal[1] * (a[2] * sole[s] - a[0] * sole[s + 2]) +
       normal[2] * (a[0] * sole[s + 1] - a[1] * sole[s]);
     const r = Math.hypot(A, B);
-    // A place beside or behind the hinge is raised by no bend.
-    if (r < 1e-6 || B <= 0) continue;
+    if (r < 1e-6) continue;
     const wanted = (A - gap * world[1]) / r;
     bend = Math.max(bend, Math.asin(Math.max(-1, Math.min(1, wanted))) - Math.atan2(A, B));
   }

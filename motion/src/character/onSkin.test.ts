@@ -1,51 +1,11 @@
 import { describe, expect, it } from "vitest";
-import { restWorld } from "../skeleton/skeleton.ts";
 import { stick } from "../testing/patched.ts";
+import { restPlace, skinOf, tube } from "../testing/skinned.ts";
 import { characterOf } from "./character.ts";
 import { restSurface, solesOnSkin } from "./onSkin.ts";
-import type { Skin, SkinMaterial } from "./skin.ts";
 
 const { skeleton, clip } = stick;
 const bare = characterOf(skeleton, clip);
-const world = restWorld(skeleton);
-const place = (name: string) => [0, 1, 2].map((c) => world.positions[stick.joint(name) * 3 + c]);
-const material: SkinMaterial = { name: "", colour: [1, 1, 1, 1], doubleSided: false, roughness: 1, picture: null };
-const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
-
-/** A skin of loose vertices in the world, each wholly on one joint. */
-function skinOf(vertices: readonly { readonly joint: string; readonly at: readonly number[] }[]): Skin {
-  const names = [...new Set(vertices.map((v) => v.joint))];
-  const joints = names.map((name) => stick.joint(name));
-  // The stick's joints rest with the world's axes: what brings a vertex to its joint is a shift.
-  const binds = joints.flatMap((j) => [...IDENTITY.slice(0, 12), ...[0, 1, 2].map((c) => -world.positions[j * 3 + c]), 1]);
-  return {
-    joints: Int32Array.from(joints),
-    binds: Float64Array.from(binds),
-    parts: [
-      {
-        positions: Float32Array.from(vertices.flatMap(({ at }) => at)),
-        normals: new Float32Array(vertices.length * 3),
-        indices: new Uint32Array(0),
-        binds: Uint16Array.from(vertices.flatMap(({ joint }) => [names.indexOf(joint), 0, 0, 0])),
-        weights: Float32Array.from(vertices.flatMap(() => [1, 0, 0, 0])),
-        colours: null,
-        uvs: null,
-        material,
-      },
-    ],
-  };
-}
-
-/** A tube of half axes rx and rz about the bone from one joint straight down to another, its middle moved aside. */
-function tube(from: string, to: string, rx: number, rz: number, aside: readonly [number, number] = [0, 0]) {
-  const [a, b] = [place(from), place(to)];
-  return Array.from({ length: 400 }, (_, i) => {
-    const t = (i % 20) / 19;
-    const angle = (2 * Math.PI * Math.floor(i / 20)) / 20;
-    return { joint: from, at: [a[0] + aside[0] + rx * Math.cos(angle), a[1] + t * (b[1] - a[1]), a[2] + t * (b[2] - a[2]) + aside[1] + rz * Math.sin(angle)] };
-  });
-}
-
 describe("a body with a surface", () => {
   it("has volumes as thick as the mesh around them, in its middle; those without a mesh stay", () => {
     const made = characterOf(skeleton, clip, {}, { skin: skinOf(tube("LeftLeg", "LeftFoot", 0.09, 0.05, [0.01, 0.02])) });
@@ -77,7 +37,7 @@ describe("a body with a surface", () => {
   });
 
   it("has soles under its feet: a heel at the rear of the mesh, the ball under the toe joint, both at its lowest", () => {
-    const [foot, toe] = [place("LeftFoot"), place("LeftToeBase")];
+    const [foot, toe] = [restPlace("LeftFoot"), restPlace("LeftToeBase")];
     const sole = foot[1] - 0.07;
     const slab = Array.from({ length: 200 }, (_, i) => ({
       joint: i % 20 < 14 ? "LeftFoot" : "LeftToeBase",
@@ -90,5 +50,34 @@ describe("a body with a surface", () => {
     expect(soles.leftHeel[2]).toBeCloseTo(-0.08, 1);
     expect(soles.leftToe[1]).toBeCloseTo(-0.07, 2);
     expect(soles.leftToe[2]).toBeCloseTo(toe[2] - foot[2], 6);
+  });
+
+  it("has its palms on the side of the hand that faces down while the arm is held out, its back and seat on the trunk", () => {
+    const hand = restPlace("LeftHand");
+    const out = bare.rig.left;
+    // A flat box along the arm: three centimetres thick, lower below than above.
+    const box = Array.from({ length: 90 }, (_, i) => {
+      const [along, across, up] = [0.14 * ((i % 9) / 8), 0.08 * ((Math.floor(i / 9) % 5) / 4 - 0.5), i < 45 ? -0.02 : 0.01];
+      return { joint: "LeftHand", at: [0, 1, 2].map((c) => hand[c] + along * out[c] + across * bare.rig.forward[c] + up * bare.rig.up[c]) };
+    });
+    const hips = restPlace("Hips");
+    const chest = restPlace(skeleton.names[bare.rig.chest]);
+    const trunk = [
+      { joint: skeleton.names[bare.rig.chest], at: [0, 1, 2].map((c) => chest[c] - 0.12 * bare.rig.forward[c]) },
+      { joint: skeleton.names[bare.rig.chest], at: [0, 1, 2].map((c) => chest[c] + 0.1 * bare.rig.forward[c]) },
+      { joint: "Hips", at: [0, 1, 2].map((c) => hips[c] - 0.1 * bare.rig.forward[c] - 0.1 * bare.rig.up[c]) },
+      { joint: "Hips", at: [0, 1, 2].map((c) => hips[c] - 0.11 * bare.rig.forward[c] - 0.11 * bare.rig.up[c] + 0.07 * out[c]) },
+    ];
+    const made = characterOf(skeleton, clip, {}, { skin: skinOf([...box, ...trunk]) });
+    const point = (id: string) => made.contactPoints.find((p) => p.id === id);
+    const [palm, middle] = [point("leftHand"), bare.contactPoints.find((p) => p.id === "leftHand")];
+    const along = (v: readonly number[] | undefined, axis: ArrayLike<number>) => [0, 1, 2].reduce((s, c) => s + (v?.[c] ?? Number.NaN) * axis[c], 0);
+    expect(palm?.placed).toBe(true);
+    expect(along(palm?.local, bare.rig.up)).toBeCloseTo(-0.02, 6);
+    expect(Math.abs(along(palm?.local, out) - along(middle?.local, out))).toBeLessThan(0.012);
+    expect(along(point("back")?.local, bare.rig.forward)).toBeCloseTo(-0.12, 6);
+    // Of two places as low the one in the middle.
+    expect(along(point("seat")?.local, out)).toBeCloseTo(0, 6);
+    expect(along(point("seat")?.local, bare.rig.up)).toBeCloseTo(-0.1, 6);
   });
 });
