@@ -1,7 +1,7 @@
 import { restSurface, toeSole } from "../character/onSkin.ts";
-import { ClipDraft } from "../clip/clip.ts";
+import { ClipDraft, readRotation } from "../clip/clip.ts";
+import { type JointTrack, jointTracks } from "../contacts/tracks.ts";
 import { type Ground, groundHeight, groundNormal } from "../ground/ground.ts";
-import { PoseFrame } from "../kinematics/poseFrame.ts";
 import { conjugateQuatFlat, expQuatFlat, multiplyQuatFlat, normalizeQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
 import { smoothEnvelope } from "../signal/filters.ts";
@@ -23,6 +23,8 @@ interface Toe {
   readonly hinge: readonly number[];
   /** places of the sole in front of the joint [place][3] in its frame, metres */
   readonly sole: Float64Array;
+  /** how far the furthest of them is from the joint, metres */
+  readonly reach: number;
 }
 
 /**
@@ -33,30 +35,25 @@ export function toesOver(motion: Motion): Motion {
   const { character, clip, ground } = motion;
   const toes = toesOf(motion);
   if (toes.length === 0) return motion;
-  const pose = new PoseFrame(character.skeleton, clip);
-  const needed = toes.map(() => new Float64Array(clip.frameCount));
-  let some = false;
-  for (let f = 0; f < clip.frameCount; f++) {
-    pose.load(clip, f);
-    toes.forEach((toe, i) => {
-      const bend = bendOver(pose, toe, ground, INSIDE * character.height);
-      needed[i][f] = bend;
-      some ||= bend > NOTHING;
-    });
-  }
-  if (!some) return motion;
+  const tracks = jointTracks(
+    character.skeleton,
+    clip,
+    toes.map((toe) => toe.joint),
+  );
+  const needed = toes.map((toe, i) => Float64Array.from({ length: clip.frameCount }, (_, f) => bendOver(tracks[i], f, toe, ground, INSIDE * character.height)));
+  if (needed.every((list) => list.every((bend) => bend < NOTHING))) return motion;
   const half = Math.max(1, Math.round(BEND_SECONDS * clip.fps));
   const bends = needed.map((list) => smoothEnvelope(list, half));
   const draft = ClipDraft.of(clip);
-  const q = new Float64Array(4);
+  const [q, own] = [new Float64Array(4), new Float64Array(4)];
   const turn = new Float64Array(3);
   for (let f = 0; f < clip.frameCount; f++) {
     if (bends.every((list) => list[f] < NOTHING)) continue;
-    pose.load(clip, f);
     toes.forEach(({ joint, hinge }, i) => {
       if (bends[i][f] < NOTHING) return;
       for (let c = 0; c < 3; c++) turn[c] = bends[i][f] * hinge[c];
-      multiplyQuatFlat(q, 0, pose.rotations, joint * 4, expQuatFlat(q, 0, turn, 0), 0);
+      readRotation(clip, joint, f, own, 0);
+      multiplyQuatFlat(q, 0, own, 0, expQuatFlat(q, 0, turn, 0), 0);
       normalizeQuatFlat(q, 0);
       draft.setRotation(joint, f, q);
     });
@@ -75,7 +72,8 @@ function toesOf({ character, points }: Motion): Toe[] {
     if (sole.length === 0) return [];
     const hinge = [-rig.left[0], -rig.left[1], -rig.left[2]];
     const own = rotateVecFlat(new Float64Array(3), 0, conjugateQuatFlat(back, 0, restWorld(skeleton).rotations, named * 4), 0, hinge, 0);
-    return [{ joint: named, hinge: [own[0], own[1], own[2]], sole }];
+    const reach = Math.max(...Array.from({ length: sole.length / 3 }, (_, i) => Math.hypot(...sole.subarray(i * 3, i * 3 + 3))));
+    return [{ joint: named, hinge: [own[0], own[1], own[2]], sole, reach }];
   });
 }
 
@@ -87,13 +85,14 @@ const offset = new Float64Array(3);
  * How far a toe has to be bent up, radians. A place s of its sole, turned by θ about the hinge a, is over the ground's plane by h + A cos θ + B sin θ + C with n the plane's normal in the joint's frame, A = n·(s − (a·s)a), B = n·(a × s),
  * C = (a·s)(n·a) and h the joint's own height over it: it is out of the ground from θ = asin(−(h + C) / r) − atan2(A, B) on, r = √(A² + B²).
  */
-function bendOver(pose: PoseFrame, { joint, hinge: a, sole }: Toe, ground: Ground, inside: number): number {
-  const { worldPositions: p, worldRotations } = pose;
-  const o = joint * 3;
-  conjugateQuatFlat(inverse, 0, worldRotations, joint * 4);
+function bendOver({ positions: p, rotations }: JointTrack, frame: number, { hinge: a, sole, reach }: Toe, ground: Ground, inside: number): number {
+  const o = frame * 3;
+  // Most of the time a foot is further up than its toes are long.
+  if (p[o + 1] - groundHeight(ground, p[o], p[o + 2]) > reach && ground.shapes.length === 0 && ground.slopeX === 0 && ground.slopeZ === 0) return 0;
+  conjugateQuatFlat(inverse, 0, rotations, frame * 4);
   let bend = 0;
   for (let s = 0; s < sole.length; s += 3) {
-    rotateVecFlat(offset, 0, worldRotations, joint * 4, sole, s);
+    rotateVecFlat(offset, 0, rotations, frame * 4, sole, s);
     const [x, z] = [p[o] + offset[0], p[o + 2] + offset[2]];
     const gap = p[o + 1] + offset[1] - groundHeight(ground, x, z);
     if (gap >= 0 || gap < -inside) continue;

@@ -98,7 +98,8 @@ export function contactPointsOf(skeleton: Skeleton, clip: Clip, body: BodyMap, r
   const biped = body.plan === "biped";
   if (roles.hips !== undefined) {
     // A quadruped's back is up, a biped's behind.
-    add("back", rig.chest, biped ? seen(rig.chest, 0, -BACK) : seen(rig.chest, BACK, 0));
+    const trunk = biped ? rig.chest : (roles.spine2 ?? rig.chest);
+    add("back", trunk, biped ? seen(trunk, 0, -BACK) : seen(trunk, BACK, 0));
     add("seat", rig.hips, biped ? seen(rig.hips, -SEAT, -SEAT) : seen(rig.hips, 0, -SEAT));
   }
   if (roles.head !== undefined) add("head", roles.head, seen(roles.head, CROWN, biped ? -BACK : 0));

@@ -1,4 +1,4 @@
-import { type Acceptance, clipKeyOf, clipRef, type Patch, partInWords, partKey, partName, pointLabel, roleLabel, type SourceRef } from "@stride/motion";
+import { clipKeyOf, clipRef, type Patch, partInWords, partKey, partName, pointLabel, roleLabel, type SourceRef } from "@stride/motion";
 import type { ClipRow } from "@stride/server";
 import { useQuery } from "@tanstack/react-query";
 import clsx from "clsx";
@@ -8,6 +8,8 @@ import { useAsked } from "../../state/useAsked.ts";
 import { ClipPicture } from "../../timedesk/ClipPicture.tsx";
 import { showFigure } from "../../ui/figures.ts";
 
+/** Parts that stand are listed up to so many, the worst first. */
+const STANDING_LISTED = 8;
 /** Parts whose deviation is listed. */
 const LISTED = 5;
 /** Nearer than this, joint to joint, hands meet, centimetres. */
@@ -17,8 +19,8 @@ const ON_BODY_CM = 4;
 /** Feet may slide and sink so far times the scale, centimetres; the skin round them, which gives, a little more. */
 const FEET_CM = 0.2;
 const SKIN_CM = 0.5;
-/** Depths below this are not named, centimetres. */
-const DEPTH_SHOWN = 0.05;
+/** Slides and depths below this are none, centimetres. */
+const SHOWN_CM = 0.05;
 /** Below this a part counts as turned like its partner, degrees. */
 const LIKE = 0.5;
 
@@ -66,45 +68,43 @@ function Outcome({ patch }: { patch: Patch }) {
   const plan = useBench((s) => s.body?.plan);
   if (!made) return null;
   const off = made.angles.filter((a) => a.worstDegrees > LIKE).slice(0, LISTED);
+  const touches = made.touches.filter((t) => t.wasCm <= ON_BODY_CM);
   return (
-    <table className="mt-3 w-full table-fixed text-xs" aria-label="How it came out">
+    <table className="mt-3 w-full text-xs" aria-label="How it came out">
       <tbody>
         <Row name="Legs, arms as long">
           {made.legScale.toFixed(2)} ×, {made.armScale.toFixed(2)} ×
         </Row>
-        {shownStanding(made).map(({ point, slideCm, slideFrame, depthCm, depthFrame, contacts }) => (
+        <Heading>What it stands on</Heading>
+        {made.standing.slice(0, STANDING_LISTED).map(({ point, slideCm, slideFrame, depthCm, depthFrame, contacts }) => (
           <Row key={point} name={pointLabel(point)} good={slideCm <= FEET_CM * made.legScale && depthCm <= FEET_CM * made.legScale}>
-            {contacts === 0 ? "rests never" : `slides ${showFigure(slideCm, "cm")}, f ${slideFrame}`}
-            {depthCm > DEPTH_SHOWN && <span className="block">{`${showFigure(depthCm, "cm")} through the floor, f ${depthFrame}`}</span>}
+            {contacts === 0 ? "rests never" : slideCm < SHOWN_CM ? "stays" : `slides ${showFigure(slideCm, "cm")}, f ${slideFrame}`}
+            {depthCm > SHOWN_CM && <span className="block">{`sinks ${showFigure(depthCm, "cm")}, f ${depthFrame}`}</span>}
           </Row>
         ))}
-        {made.skinDepth && made.skinDepth.depthCm > DEPTH_SHOWN && (
-          <Row
-            name={`Skin through the floor: ${partInWords(made.skinDepth.part, plan)}, f ${made.skinDepth.frame}`}
-            good={made.skinDepth.depthCm <= SKIN_CM * made.legScale}
-          >
-            {showFigure(made.skinDepth.depthCm, "cm")}
+        {made.skinDepth && made.skinDepth.depthCm > SHOWN_CM && (
+          <Row name={`Skin of the ${partInWords(made.skinDepth.part, plan)}`} good={made.skinDepth.depthCm <= SKIN_CM * made.legScale}>
+            {`sinks ${showFigure(made.skinDepth.depthCm, "cm")}, f ${made.skinDepth.frame}`}
           </Row>
         )}
+        {(made.hands || touches.length > 0) && <Heading>Hands</Heading>}
         {made.hands && (
           <Row
-            name={`Hands nearest, f ${made.hands.frame}`}
+            name={`Nearest, f ${made.hands.frame}`}
             good={made.hands.wasCm > TOUCH_CM ? undefined : Math.abs(made.hands.isCm - made.hands.wantedCm) <= made.armScale}
           >
             {showFigure(made.hands.isCm, "cm")}, was {showFigure(made.hands.wasCm, "cm")}
           </Row>
         )}
-        {made.touches
-          .filter((t) => t.wasCm <= ON_BODY_CM)
-          .map((t) => (
-            <Row
-              key={t.side}
-              name={`${t.side === "left" ? "Left" : "Right"} palm over the ${partInWords(t.part, plan)}, f ${t.frame}`}
-              good={Math.abs(t.isCm - t.wantedCm) <= made.armScale}
-            >
-              {showFigure(t.isCm, "cm")}, was {showFigure(t.wasCm, "cm")}
-            </Row>
-          ))}
+        {touches.map((t) => (
+          <Row
+            key={t.side}
+            name={`${t.side === "left" ? "Left" : "Right"} over ${partInWords(t.part, plan)}, f ${t.frame}`}
+            good={Math.abs(t.isCm - t.wantedCm) <= made.armScale}
+          >
+            {showFigure(t.isCm, "cm")}, was {showFigure(t.wasCm, "cm")}
+          </Row>
+        ))}
         {made.limits?.length === 0 && (
           <Row name="Joints past their limits" good>
             none
@@ -115,10 +115,11 @@ function Outcome({ patch }: { patch: Patch }) {
             {l.way} {showFigure(l.degrees, "°")}
           </Row>
         ))}
-        {off.length === 0 && <Row name="Every part turned like its partner">within {LIKE}°</Row>}
+        <Heading>Turned unlike its partner: in the mean, at most</Heading>
+        {off.length === 0 && <Row name="Every part">within {LIKE}°</Row>}
         {off.map((a) => (
-          <Row key={a.role} name={`${roleLabel(a.role, plan)} turned otherwise`}>
-            {showFigure(a.meanDegrees, "°")}, at most {showFigure(a.worstDegrees, "°")}
+          <Row key={a.role} name={roleLabel(a.role, plan)}>
+            {showFigure(a.meanDegrees, "°")}, {showFigure(a.worstDegrees, "°")}
           </Row>
         ))}
       </tbody>
@@ -126,16 +127,21 @@ function Outcome({ patch }: { patch: Patch }) {
   );
 }
 
-/** Parts that rest on something, the worst first; those that bear the body and rest never are named too. */
-function shownStanding({ standing }: Acceptance): Acceptance["standing"] {
-  return standing.slice(0, 8);
+function Heading({ children }: { children: React.ReactNode }) {
+  return (
+    <tr className="border-t border-line">
+      <th scope="colgroup" colSpan={2} className="pt-2 pb-0.5 text-left font-semibold">
+        {children}
+      </th>
+    </tr>
+  );
 }
 
 function Row({ name, good, children }: { name: string; good?: boolean; children: React.ReactNode }) {
   return (
     <tr className="border-t border-line/70">
-      <td className="w-1/2 py-1 pr-2">{name}</td>
-      <td className={clsx("figure py-1 text-right", good === true && "text-moss-ink", good === false && "text-coral-ink")}>{children}</td>
+      <td className="py-1 pr-2">{name}</td>
+      <td className={clsx("figure py-1 text-right whitespace-nowrap", good === true && "text-moss-ink", good === false && "text-coral-ink")}>{children}</td>
     </tr>
   );
 }
