@@ -9,8 +9,9 @@ import { moveBody } from "../clip/roots.ts";
 import type { Contact } from "../contacts/contact.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
 import { groundHeight, planeHeight } from "../ground/ground.ts";
+import { positionSlots } from "../kinematics/forward.ts";
 import { PoseFrame } from "../kinematics/poseFrame.ts";
-import { conjugateQuatFlat, multiplyQuatFlat, normalizeQuatFlat, slerpQuatFlat } from "../math/quat.ts";
+import { conjugateQuatFlat, multiplyQuatFlat, normalizeQuatFlat, rotateVecFlat, slerpQuatFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
 import { median } from "../signal/robust.ts";
 import { ancestry, restWorld, type Skeleton } from "../skeleton/skeleton.ts";
@@ -113,13 +114,13 @@ function onOtherBody(source: Motion, like: Motion): Carried {
   to.load(like.clip, 0);
   for (const joint of skeleton.names.keys()) to.setLocal(joint, skeleton.restRotations.subarray(joint * 4, joint * 4 + 4));
   const draft = ClipDraft.make(clip.name, clip.fps, clip.frameCount, skeleton.names.length, like.clip.positionJoints);
-  const world = new Float64Array(skeleton.names.length * 4);
+  const world = new Float64Array((skeleton.names.length + 1) * 4);
   const q = new Float64Array(4);
-  const above = (joint: number) => {
-    const parent = skeleton.parents[joint];
-    return parent < 0 ? IDENTITY : world.subarray(parent * 4, parent * 4 + 4);
-  };
+  // What a joint hangs on: nothing turned, behind them all, for a root.
+  const above = Int32Array.from(skeleton.parents, (parent) => (parent < 0 ? skeleton.names.length : parent) * 4);
+  world.set([0, 0, 0, 1], skeleton.names.length * 4);
   const lead = source.character.rig.hips * 3;
+  const toHips = new HipsCourse(skeleton, like.clip, rig);
   for (let f = 0; f < clip.frameCount; f++) {
     from.load(clip, f);
     for (const joint of skeleton.names.keys()) {
@@ -131,27 +132,25 @@ function onOtherBody(source: Motion, like: Motion): Carried {
           multiplyQuatFlat(q, 0, from.worldRotations, pair.second * 4, pair.changes[1], 0);
           slerpQuatFlat(world, joint * 4, world, joint * 4, q, 0, pair.share);
         } else if (change) multiplyQuatFlat(world, joint * 4, from.worldRotations, partner[joint] * 4, change, 0);
-        multiplyQuatFlat(q, 0, conjugateQuatFlat(q, 0, above(joint) as Float64Array, 0), 0, world, joint * 4);
+        multiplyQuatFlat(q, 0, conjugateQuatFlat(q, 0, world, above[joint]), 0, world, joint * 4);
         normalizeQuatFlat(q, 0);
-        to.setLocal(joint, q);
+        to.putLocal(joint, q);
       } else {
         const twist = twists.get(joint);
         const ending = twist && changes[twist.end];
         if (twist && ending) {
           multiplyQuatFlat(end, 0, from.worldRotations, partner[twist.end] * 4, ending, 0);
           twistMutable(world, joint * 4, twist, world, twist.bone * 4, end, 0);
-          multiplyQuatFlat(q, 0, conjugateQuatFlat(q, 0, above(joint) as Float64Array, 0), 0, world, joint * 4);
+          multiplyQuatFlat(q, 0, conjugateQuatFlat(q, 0, world, above[joint]), 0, world, joint * 4);
           normalizeQuatFlat(q, 0);
-          to.setLocal(joint, q);
-        } else multiplyQuatFlat(world, joint * 4, above(joint) as Float64Array, 0, to.rotations, joint * 4);
+          to.putLocal(joint, q);
+        } else multiplyQuatFlat(world, joint * 4, world, above[joint], to.rotations, joint * 4);
       }
     }
-    to.update();
-    const o = rig.hips * 3;
-    const [x, y, z] = from.worldPositions.subarray(lead, lead + 3);
+    const places = from.worldPositions;
+    const [x, y, z] = [places[lead], places[lead + 1], places[lead + 2]];
     const height = scale * (y - planeHeight(source.ground, x, z)) + planeHeight(like.ground, x * scale, z * scale);
-    to.moveWorld(rig.mover, x * scale - to.worldPositions[o], height - to.worldPositions[o + 1], z * scale - to.worldPositions[o + 2]);
-    to.update();
+    toHips.put(to.positions, world, x * scale, height, z * scale);
     to.storeAll(draft, f);
   }
   const contacts = contactsOnto(source, like, partner);
@@ -178,7 +177,44 @@ function onOtherBody(source: Motion, like: Motion): Carried {
   };
 }
 
-const IDENTITY = Float64Array.of(0, 0, 0, 1);
+/** Where the hips of a body are by the world rotations of what leads to them, and how its mover takes them elsewhere. */
+class HipsCourse {
+  private readonly chain: readonly number[];
+  private readonly slots: Int16Array;
+  private readonly place = new Float64Array(3);
+  private readonly v = new Float64Array(3);
+  private readonly q = new Float64Array(4);
+
+  constructor(
+    private readonly skeleton: Skeleton,
+    clip: Clip,
+    private readonly rig: Character["rig"],
+  ) {
+    this.chain = ancestry(skeleton, rig.hips).sort((a, b) => a - b);
+    this.slots = positionSlots(clip);
+  }
+
+  /** Moves the mover's sample, of `positions` [slot][3], so that the hips are at a place: `world` are rotations [joint][4]. */
+  put(positions: Float64Array, world: Float64Array, x: number, y: number, z: number): void {
+    const { place, v, q, slots } = this;
+    const { parents, offsets } = this.skeleton;
+    place.fill(0);
+    for (const joint of this.chain) {
+      const [from, o] = slots[joint] >= 0 ? [positions, slots[joint] * 3] : [offsets, joint * 3];
+      if (parents[joint] < 0) for (let c = 0; c < 3; c++) place[c] = from[o + c];
+      else {
+        rotateVecFlat(v, 0, world, parents[joint] * 4, from, o);
+        for (let c = 0; c < 3; c++) place[c] += v[c];
+      }
+    }
+    const { mover } = this.rig;
+    v[0] = x - place[0];
+    v[1] = y - place[1];
+    v[2] = z - place[2];
+    if (parents[mover] >= 0) rotateVecFlat(v, 0, conjugateQuatFlat(q, 0, world, parents[mover] * 4), 0, v, 0);
+    for (let c = 0; c < 3; c++) positions[slots[mover] * 3 + c] += v[c];
+  }
+}
 
 /**
  * The clip as much higher or lower as its soles are off where they should rest, in the middle: feet of another height hang on legs of another length. They should rest as high over the ground as the source's

@@ -1,4 +1,5 @@
 import { restSurface, toeSole } from "../character/onSkin.ts";
+import type { Skin } from "../character/skin.ts";
 import { ClipDraft, readRotation } from "../clip/clip.ts";
 import { type JointTrack, jointTracks } from "../contacts/tracks.ts";
 import { type Ground, groundHeight, groundNormal } from "../ground/ground.ts";
@@ -61,10 +62,20 @@ export function toesOver(motion: Motion): Motion {
   return { ...motion, clip: draft.done() };
 }
 
-function toesOf({ character, points }: Motion): Toe[] {
-  const { skeleton, details, rig, height } = character;
-  if (!details.skin) return [];
-  const surface = restSurface(skeleton, details.skin);
+const read = new WeakMap<Skin, Toe[]>();
+
+/** Read once for a skin. */
+function toesOf(motion: Motion): Toe[] {
+  const { skin } = motion.character.details;
+  if (!skin) return [];
+  const toes = read.get(skin) ?? readToes(motion, skin);
+  read.set(skin, toes);
+  return toes;
+}
+
+function readToes({ character, points }: Motion, skin: Skin): Toe[] {
+  const { skeleton, rig, height } = character;
+  const surface = restSurface(skeleton, skin);
   const back = new Float64Array(4);
   return points.flatMap(({ bears, joint: foot, named }): Toe[] => {
     if (!bears || named === foot) return [];
@@ -83,33 +94,39 @@ const offset = new Float64Array(3);
 
 /**
  * How far a toe has to be bent up, radians. A place s of its sole, turned by θ about the hinge a, is over the ground's plane by h + A cos θ + B sin θ + C with n the plane's normal in the joint's frame, A = n·(s − (a·s)a), B = n·(a × s),
- * C = (a·s)(n·a) and h the joint's own height over it: it is out of the ground from θ = asin(−(h + C) / r) − atan2(A, B) on, r = √(A² + B²).
+ * C = (a·s)(n·a) and h the joint's own height over it: it is out of the ground from θ = asin(−(h + C) / r) − atan2(A, B) on, r = √(A² + B²). Under a place the ground is a plane.
  */
-function bendOver({ positions: p, rotations }: JointTrack, frame: number, { hinge: a, sole, reach }: Toe, ground: Ground, inside: number): number {
-  const o = frame * 3;
+function bendOver({ positions: p, rotations }: JointTrack, frame: number, toe: Toe, ground: Ground, inside: number): number {
+  const { hinge: a, sole } = toe;
+  const [x, y, z] = [p[frame * 3], p[frame * 3 + 1], p[frame * 3 + 2]];
+  const stepped = ground.shapes.length > 0;
+  let world = groundNormal(ground, x, z);
+  let height = (y - groundHeight(ground, x, z)) * world[1];
   // Most of the time a foot is further up than its toes are long.
-  if (p[o + 1] - groundHeight(ground, p[o], p[o + 2]) > reach && ground.shapes.length === 0 && ground.slopeX === 0 && ground.slopeZ === 0) return 0;
+  if (!stepped && height > toe.reach) return 0;
   conjugateQuatFlat(inverse, 0, rotations, frame * 4);
+  rotateVecFlat(normal, 0, inverse, 0, world, 0);
   let bend = 0;
   for (let s = 0; s < sole.length; s += 3) {
-    rotateVecFlat(offset, 0, rotations, frame * 4, sole, s);
-    const [x, z] = [p[o] + offset[0], p[o + 2] + offset[2]];
-    const gap = p[o + 1] + offset[1] - groundHeight(ground, x, z);
-    if (gap >= 0 || gap < -inside) continue;
-    const world = groundNormal(ground, x, z);
-    rotateVecFlat(normal, 0, inverse, 0, world, 0);
-    const along = a[0] * sole[s] + a[1] * sole[s + 1] + a[2] * sole[s + 2];
-    const dot = normal[0] * a[0] + normal[1] * a[1] + normal[2] * a[2];
+    if (stepped) {
+      rotateVecFlat(offset, 0, rotations, frame * 4, sole, s);
+      const [px, pz] = [x + offset[0], z + offset[2]];
+      world = groundNormal(ground, px, pz);
+      rotateVecFlat(normal, 0, inverse, 0, world, 0);
+      height = (y + offset[1] - groundHeight(ground, px, pz)) * world[1] - (world[0] * offset[0] + world[1] * offset[1] + world[2] * offset[2]);
+    }
     const whole = normal[0] * sole[s] + normal[1] * sole[s + 1] + normal[2] * sole[s + 2];
-    const A = whole - along * dot;
+    const gap = height + whole;
+    if (gap >= 0 || gap < -inside) continue;
+    const along = a[0] * sole[s] + a[1] * sole[s + 1] + a[2] * sole[s + 2];
+    const A = whole - along * (normal[0] * a[0] + normal[1] * a[1] + normal[2] * a[2]);
     const B =
       normal[0] * (a[1] * sole[s + 2] - a[2] * sole[s + 1]) +
       normal[1] * (a[2] * sole[s] - a[0] * sole[s + 2]) +
       normal[2] * (a[0] * sole[s + 1] - a[1] * sole[s]);
-    const r = Math.hypot(A, B);
+    const r = Math.sqrt(A * A + B * B);
     if (r < 1e-6) continue;
-    const wanted = (A - gap * world[1]) / r;
-    bend = Math.max(bend, Math.asin(Math.max(-1, Math.min(1, wanted))) - Math.atan2(A, B));
+    bend = Math.max(bend, Math.asin(Math.max(-1, Math.min(1, (A - gap) / r))) - Math.atan2(A, B));
   }
   return Math.min(FURTHEST, bend);
 }
