@@ -38,6 +38,7 @@ import {
   type Supplied,
   SuppliedSources,
   sourceOf,
+  type TimeWarp,
   WRITE_ENDINGS_TEXT,
 } from "@stride/motion";
 import { withFile } from "@stride/server/fileSource";
@@ -163,6 +164,7 @@ async function write(
   { character, points }: Pick<Motion, "character" | "points">,
   clip: Clip,
   like: MotionFile,
+  time?: TimeWarp,
 ): Promise<void> {
   const { names, thin, points: wanted } = writing;
   let markers: Marker[] | undefined;
@@ -172,7 +174,7 @@ async function write(
     if (error instanceof RangeError) throw new InputError(`${path}: ${error.message}`);
     throw error;
   }
-  await writeFile(path, format.write(renamed(character.skeleton, character.body, names), clip, like, { thin, character, markers }));
+  await writeFile(path, format.write(renamed(character.skeleton, character.body, names), clip, like, { thin, character, markers, time }));
 }
 
 function readFile(path: string): Buffer {
@@ -254,8 +256,8 @@ function document<T>(path: string, read: (data: unknown) => T): T {
 
 async function clean(path: string, out: string, recipePath: string | undefined, contactsPath: string | undefined, others: readonly string[]): Promise<void> {
   const format = writer("clean", out);
-  const { file, result } = await cleaned(path, recipePath, others);
-  await write(out, format, result, figureClip(result), file);
+  const { file, result, cast } = await cleaned(path, recipePath, others);
+  await write(out, format, result, figureClip(result), file, cast ? undefined : result.time);
   if (contactsPath !== undefined) await writeFile(contactsPath, [`${JSON.stringify(checkReport(result, file.unitScale), null, 2)}\n`]);
 }
 
@@ -264,7 +266,7 @@ async function cleaned(
   path: string,
   recipePath: string | undefined,
   others: readonly string[],
-): Promise<{ readonly file: MotionFile; readonly result: Motion }> {
+): Promise<{ readonly file: MotionFile; readonly result: Motion; readonly cast: boolean }> {
   const file = await readClip(path, reading);
   const recipe = recipePath === undefined ? DEFAULT_RECIPE : recipeFrom(recipePath, file.clip.fps);
   const refs = recipe.patches.flatMap((p) => patchKind(p.kind)?.inputs(p.settings) ?? []);
@@ -284,7 +286,8 @@ async function cleaned(
   // What could be done is written; that something was left out is told by the exit code as well.
   if (notes.some((note) => note.stops)) process.exitCode = 1;
   // A recipe that casts has its result written as the body's own file.
-  return { file: files.find(({ skeleton }) => skeleton === result.character.skeleton) ?? file, result };
+  const onto = files.find(({ skeleton }) => skeleton === result.character.skeleton);
+  return { file: onto ?? file, result, cast: onto !== undefined };
 }
 
 async function bake(path: string, onto: string, out: string, recipePath: string | undefined, others: readonly string[], notesPath?: string): Promise<void> {

@@ -160,6 +160,6 @@ export {
   spansOutOfPatch,
 } from "./time/moments.ts";
 export { atRate, throughWarp } from "./time/through.ts";
-export { cropWarp, frameOf, inputAt, outputBeyond } from "./time/warp.ts";
+export { cropWarp, frameOf, inputAt, outputBeyond, type TimeWarp } from "./time/warp.ts";
 export { figureClip } from "./travel/figureClip.ts";
 export { type GaitFigures, type MeasuredGait, measureGait, strideSpeed, strideSpeedPerFrame, strideTravel } from "./travel/gaitFigures.ts";

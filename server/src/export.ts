@@ -122,7 +122,7 @@ export function exportWork(request: ExportRequest): ExportResult {
   const { names = "own", thin, points } = request;
   const { character } = written;
   const like = onto ?? file;
-  const options = { thin, character, markers: points && markersOf(character, written.points, points) };
+  const options = { thin, time: onto ? undefined : written.time, character, markers: points && markersOf(character, written.points, points) };
   const skeleton = renamed(like.skeleton, character.body, names);
   return {
     ...textOf(writeLike({ ...like, skeleton }, { ...figureClip(written), ...(onto && { name: request.name }) }, `${request.name}${ending}`, options)),

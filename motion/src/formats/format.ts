@@ -1,6 +1,7 @@
 import type { Character } from "../character/character.ts";
 import type { Clip } from "../clip/clip.ts";
 import type { Skeleton } from "../skeleton/skeleton.ts";
+import type { TimeWarp } from "../time/warp.ts";
 
 export type UpAxis = "y" | "z";
 
@@ -85,6 +86,8 @@ export interface WriteOptions {
   readonly thin?: KeyTolerance;
   /** the places that are written; every joint when absent */
   readonly markers?: readonly Marker[];
+  /** which moment of the motion that was read each moment of the one that is written shows, for what a format keeps beside joints; each its own when absent */
+  readonly time?: TimeWarp;
   /** the body, for formats that say which joint is which part */
   readonly character?: Character;
 }

@@ -9,8 +9,8 @@ import { vrmRolesOf } from "./vrm.ts";
 import { writeVrmAnimation } from "./vrmAnimation.ts";
 import { asGlb, asText, type GltfParts, writeBare, writeIntoOwn } from "./write.ts";
 
-function partsOf(skeleton: Skeleton, clip: Clip, like: MotionFile | null, { thin }: WriteOptions = {}): GltfParts {
-  return like && isGltfLayout(like.layout) ? writeIntoOwn(skeleton, clip, like.layout, like.unitScale, thin) : writeBare(skeleton, clip, thin);
+function partsOf(skeleton: Skeleton, clip: Clip, like: MotionFile | null, { thin, time }: WriteOptions = {}): GltfParts {
+  return like && isGltfLayout(like.layout) ? writeIntoOwn(skeleton, clip, like.layout, like.unitScale, { thin, time }) : writeBare(skeleton, clip, thin);
 }
 
 /** glTF 2.0 as one binary file: a tree of nodes with keyed animations. Into the file that a body came from where it came in this format, else a bare skeleton. */

@@ -17,6 +17,8 @@ export interface GltfLayout {
   readonly tree: JointTree;
   /** the animation that was read; null where the file has none */
   readonly take: number | null;
+  /** moment of the file's that the clip begins at, seconds: its first key that moves a joint */
+  readonly begin: number;
 }
 
 export function isGltfLayout(layout: unknown): layout is GltfLayout {
@@ -88,7 +90,7 @@ export function readGltf(bytes: FileBytes, options: ReadOptions = {}): GltfFile 
     warnings,
     takes,
     still: animation === null,
-    layout: { format: "gltf", container, tree, take },
+    layout: { format: "gltf", container, tree, take, begin: beginOf(tracks) },
   };
 }
 
@@ -134,9 +136,13 @@ function skeletonOf({ names, parents, rest, unit }: JointTree): Skeleton {
   };
 }
 
+function beginOf(tracks: readonly Track[]): number {
+  return tracks.length === 0 ? 0 : tracks.reduce((least, t) => Math.min(least, t.times[0]), Number.POSITIVE_INFINITY);
+}
+
 function sampled(tree: JointTree, tracks: readonly Track[], name: string, wanted: number | undefined, fileName: string): Clip {
   const jointOf = new Map(tree.nodes.map((node, joint) => [node, joint]));
-  const begin = tracks.reduce((least, t) => Math.min(least, t.times[0]), Number.POSITIVE_INFINITY);
+  const begin = beginOf(tracks);
   const end = tracks.reduce((most, t) => Math.max(most, t.times[t.times.length - 1]), Number.NEGATIVE_INFINITY);
   const fps = wanted ?? rateOf(tracks);
   const frameCount = tracks.length === 0 ? 1 : Math.round((end - begin) * fps) + 1;

@@ -3,14 +3,14 @@ import { readAccessor } from "./accessors.ts";
 import type { GltfContainer } from "./container.ts";
 import type { GltfAnimation } from "./document.ts";
 
-/** Keys of one node's rotation or translation. */
+/** Keys of one node's rotation, translation or scale, or of its morph targets' weights. */
 export interface Track {
   readonly node: number;
-  readonly path: "rotation" | "translation";
+  readonly path: "rotation" | "translation" | "scale" | "weights";
   readonly times: Float64Array;
   /** [key][size], or for CUBICSPLINE [key][in-tangent, value, out-tangent][size] */
   readonly values: Float64Array;
-  readonly size: 3 | 4;
+  readonly size: number;
   readonly interpolation: GltfAnimation["samplers"][number]["interpolation"];
 }
 
@@ -51,7 +51,8 @@ export class TrackReader {
 
   /** Value at a moment, seconds, by the track's own interpolation (glTF 2.0, appendix C), rotations of unit length: dst[0..size). */
   read(moment: number, dst: Float64Array): void {
-    const { times, values, size, interpolation } = this.track;
+    const { times, values, size, interpolation, path } = this.track;
+    const turns = path === "rotation";
     const last = times.length - 1;
     while (this.at < last && times[this.at + 1] <= moment) this.at++;
     const k = this.at;
@@ -70,12 +71,12 @@ export class TrackReader {
             span * (t3 - 2 * t2 + t) * value(k, 2, i) +
             (3 * t2 - 2 * t3) * value(k + 1, 1, i) +
             span * (t3 - t2) * value(k + 1, 0, i);
-      } else if (size === 4) {
+      } else if (turns) {
         slerp(dst, (key, i) => value(key, 1, i), k, t);
         return;
       } else for (let i = 0; i < size; i++) dst[i] = (1 - t) * value(k, 1, i) + t * value(k + 1, 1, i);
     }
-    if (size === 4) normalize(dst);
+    if (turns) normalize(dst);
   }
 }
 

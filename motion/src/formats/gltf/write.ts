@@ -1,7 +1,8 @@
 import type { Clip } from "../../clip/clip.ts";
 import type { Skeleton } from "../../skeleton/skeleton.ts";
-import type { KeyTolerance } from "../format.ts";
+import type { KeyTolerance, WriteOptions } from "../format.ts";
 import type { GltfContainer } from "./container.ts";
+import { otherTracks } from "./otherTracks.ts";
 import type { GltfLayout } from "./read.ts";
 import { motionData } from "./tracks.ts";
 
@@ -20,9 +21,15 @@ export interface GltfParts {
 /**
  * Writes a clip into the file that its body came from: its animation is the one that was read, or a new one, and everything else of the document and its buffer is
  * handed on as it was, what is new behind it. One key a frame, LINEAR, or fewer where
- * `thin` allows; a track that never changes has two keys, one that never leaves its place at rest none. Joints that have got other names are called so in the file.
+ * `thin` allows; what scales nodes or weighs morph targets goes along where `time` says that the motion does; a track that never changes has two keys, one that never leaves its place at rest none. Joints that have got other names are called so in the file.
  */
-export function writeIntoOwn(skeleton: Skeleton, clip: Clip, layout: GltfLayout, unitScale: number, thin?: KeyTolerance): GltfParts {
+export function writeIntoOwn(
+  skeleton: Skeleton,
+  clip: Clip,
+  layout: GltfLayout,
+  unitScale: number,
+  { thin, time }: Pick<WriteOptions, "thin" | "time"> = {},
+): GltfParts {
   const { container, tree, take } = layout;
   const json = JSON.parse(JSON.stringify(container.json)) as Record<string, unknown>;
   const bin = [wholeBuffer(container)];
@@ -41,19 +48,31 @@ export function writeIntoOwn(skeleton: Skeleton, clip: Clip, layout: GltfLayout,
   accessors.push(...written.data.accessors.map((a) => ({ ...a, bufferView: a.bufferView + viewBase })));
   const old = take === null ? {} : (animations[take] as Record<string, unknown>);
   const { samplers: _samplers, channels: oldChannels, ...kept } = old;
-  // What moves no joint (scales, morph weights) stays in the animation with its own samplers.
-  const others = Array.isArray(oldChannels)
-    ? oldChannels.filter((c) => !["rotation", "translation"].includes((c as { target: { path: string } }).target.path))
-    : [];
+  // What moves no joint (scales, morph weights) stays in the animation with its own samplers, unless time has changed.
+  const inTime = otherTracks(layout, clip, time, start + written.bytes.length, clip.name);
+  const replaced = ["rotation", "translation", ...(inTime ? ["scale", "weights"] : [])];
+  const others = Array.isArray(oldChannels) ? oldChannels.filter((c) => !replaced.includes((c as { target: { path: string } }).target.path)) : [];
+  const timedBase = accessorBase + written.data.accessors.length;
+  if (inTime) {
+    const firstView = views.length;
+    views.push(...inTime.views);
+    accessors.push(...inTime.accessors.map((a) => ({ ...a, bufferView: a.bufferView + firstView })));
+  }
   const ownSamplers = written.samplers.map((s) => ({ ...s, input: s.input + accessorBase, output: s.output + accessorBase }));
   const otherSamplers = others.map((c) => (_samplers as unknown[])[(c as { sampler: number }).sampler]);
   const animation = {
     name: clip.name,
     ...kept,
-    samplers: [...ownSamplers, ...otherSamplers],
+    // The first accessor of the motion holds the times of every frame.
+    samplers: [
+      ...ownSamplers,
+      ...otherSamplers,
+      ...(inTime?.channels ?? []).map(({ output, interpolation }) => ({ input: accessorBase, output: timedBase + output, interpolation })),
+    ],
     channels: [
       ...written.channels.map(({ joint, ...c }) => ({ ...c, target: { node: tree.nodes[joint], path: c.target.path } })),
       ...others.map((c, i) => ({ ...(c as object), sampler: ownSamplers.length + i })),
+      ...(inTime?.channels ?? []).map(({ target }, i) => ({ sampler: ownSamplers.length + others.length + i, target })),
     ],
   };
   skeleton.names.forEach((name, joint) => {
@@ -63,7 +82,8 @@ export function writeIntoOwn(skeleton: Skeleton, clip: Clip, layout: GltfLayout,
   if (take === null) animations.push(animation);
   else animations[take] = animation;
   bin.push(written.bytes);
-  json.buffers = [{ byteLength: start + written.bytes.length }];
+  if (inTime) bin.push(inTime.bytes);
+  json.buffers = [{ byteLength: start + written.bytes.length + (inTime?.bytes.length ?? 0) }];
   return { json, bin };
 }
 
