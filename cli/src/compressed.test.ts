@@ -124,4 +124,32 @@ describe("a compressed body", () => {
     view.setUint32(12, made.length, true);
     expect(() => readSkin(readGltf(bomb, { fileName: "bomb.glb" }), "bomb.glb")).toThrow(/bomb\.glb.*more than are read/);
   });
+
+  it("whose meshes claim the world in their own headers is refused in one line, and the next body is read", async () => {
+    const bytes = await compressed("draco");
+    await makeDecodersReady(bytes);
+    const heads = [...Buffer.from(bytes).toString("latin1").matchAll(/DRACO/g)].map((m) => m.index);
+    expect(heads.length).toBeGreaterThan(0);
+    // Behind magic, version, sort, method and flags (11 bytes) stand, as numbers of seven bits a byte, how many vertices, faces and parts there are.
+    const MOST = [0xff, 0xff, 0xff, 0xff, 0x0f];
+    const before = process.memoryUsage().rss;
+    for (const sequential of [false, true])
+      for (let at = 11; at < 26; at++) {
+        const bomb = bytes.slice();
+        for (const head of heads) {
+          if (sequential) bomb[head + 8] = 0;
+          bomb.set(MOST, head + at);
+        }
+        await makeDecodersReady(bomb);
+        try {
+          readSkin(readGltf(bomb, { fileName: "bomb.glb" }), "bomb.glb");
+        } catch (error) {
+          expect(error).toBeInstanceOf(MotionFormatError);
+          expect((error as Error).message.split("\n")).toHaveLength(1);
+        }
+        await makeDecodersReady(bytes);
+        expect(restingSurface(bytes).triangles).toBe(27_000);
+      }
+    expect(process.memoryUsage().rss - before).toBeLessThan(1.5e9);
+  }, 180_000);
 });
