@@ -20,7 +20,7 @@ export { JOINT_NAMES, type JointNames, renamed } from "./character/renamed.ts";
 export { likePose, type RestPose, restPoseOf } from "./character/restPose.ts";
 export type { Rig } from "./character/rig.ts";
 export { FINGERS, ROLES, type Role, roleLabel, type Side } from "./character/roles.ts";
-export { type Skin, type SkinMaterial, type SkinPart, skinnedVertices } from "./character/skin.ts";
+export { faceAt, type Skin, type SkinFace, type SkinMaterial, type SkinPart, skinnedVertices } from "./character/skin.ts";
 export { hanimNames, vrmName } from "./character/vocabularies.ts";
 export type { Volume } from "./character/volumes.ts";
 export { wornJoints } from "./character/worn.ts";

@@ -9,6 +9,29 @@ export interface SkinMaterial {
   readonly picture: { readonly mime: string; readonly bytes: Uint8Array } | null;
 }
 
+/** Shapes that a part takes on in a motion, as its face does in speech. */
+export interface SkinFace {
+  /** [target][vertex][3] what it adds to the places where it weighs 1, and to the normals (null: they stay), as the part was modelled */
+  readonly targets: readonly { readonly positions: Float32Array; readonly normals: Float32Array | null }[];
+  /** [target] what each weighs in the part's own positions already */
+  readonly rest: Float32Array;
+  readonly fps: number;
+  /** [frame][target] what each weighs in the motion of the file */
+  readonly weights: Float32Array;
+}
+
+/** What each target of a face adds at a moment of its file's motion, seconds, to what the part has already: out[target]. Between frames it goes over evenly. */
+export function faceAt(out: number[], { rest, weights, fps }: SkinFace, moment: number): number[] {
+  const count = rest.length;
+  const last = weights.length / count - 1;
+  const at = Math.max(0, Math.min(last, moment * fps));
+  const frame = Math.min(last, Math.floor(at + 1e-6));
+  const share = Math.max(0, at - frame);
+  const next = Math.min(last, frame + 1);
+  for (let i = 0; i < count; i++) out[i] = (1 - share) * weights[frame * count + i] + share * weights[next * count + i] - rest[i];
+  return out;
+}
+
 /** A piece of a body's surface: triangles of one look. */
 export interface SkinPart {
   /** [vertex][3] where it was modelled; `binds` bring it to its joints */
@@ -25,6 +48,8 @@ export interface SkinPart {
   /** [vertex][2] */
   readonly uvs: Float32Array | null;
   readonly material: SkinMaterial;
+  /** null where its shape does not change in the file's motion */
+  readonly face: SkinFace | null;
 }
 
 /**

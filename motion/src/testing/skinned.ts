@@ -34,6 +34,7 @@ export function skinOf(vertices: readonly Vertex[]): Skin {
         colours: null,
         uvs: null,
         material,
+        face: null,
       },
     ],
   };

@@ -16,14 +16,7 @@ import {
 } from "three";
 import type { PosedFrame } from "../worker/views.ts";
 import { type FigureColors, outlineMaterial, shadowMaterial } from "./figureMaterials.ts";
-import type { BodyLook, SkinnedBody, SurfaceHit } from "./skinnedBody.ts";
-
-interface PoseSource {
-  readonly frameCount: number;
-  readonly jointCount: number;
-  readonly positions: ArrayLike<number>;
-  readonly rotations: ArrayLike<number>;
-}
+import type { BodyLook, PoseSource, SkinnedBody, SurfaceHit } from "./skinnedBody.ts";
 
 /** One volume of the body ready to be placed: rides on `joint`, placed by `local` in its frame (a unit tapered solid along +Y, from 0 to 1). */
 export interface BodyPart {

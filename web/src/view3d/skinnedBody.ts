@@ -1,3 +1,4 @@
+import { faceAt, inputAt, type SkinFace, type TimeWarp } from "@stride/motion";
 import {
   Bone,
   BufferAttribute,
@@ -33,11 +34,15 @@ export interface SurfaceHit {
   readonly place: readonly [number, number, number];
 }
 
-interface PoseSource {
+/** Where joints are, frame by frame. */
+export interface PoseSource {
   readonly frameCount: number;
   readonly jointCount: number;
   readonly positions: ArrayLike<number>;
   readonly rotations: ArrayLike<number>;
+  /** with its rate, where faces move in it: which moment of the source each of its moments shows */
+  readonly fps?: number;
+  readonly time?: TimeWarp;
 }
 
 const EVERYWHERE = new Sphere(new Vector3(), 1e9);
@@ -54,6 +59,7 @@ export class SkinnedBody {
   private readonly outlines: SkinnedMesh[] = [];
   private readonly lines: LineSegments;
   private readonly textures: Texture[] = [];
+  private readonly faces: { readonly face: SkinFace; readonly influences: number[] }[] = [];
   private look: BodyLook = "skin";
   private picked: readonly number[] = [];
 
@@ -84,6 +90,14 @@ export class SkinnedBody {
       geometry.setAttribute("color", new BufferAttribute(new Float32Array(part.positions.length), 3));
       if (part.uvs) geometry.setAttribute("uv", new BufferAttribute(part.uvs, 2));
       geometry.setIndex(new BufferAttribute(part.indices, 1));
+      const influences: number[] = part.face ? [...part.face.rest].fill(0) : [];
+      if (part.face) {
+        geometry.morphTargetsRelative = true;
+        geometry.morphAttributes.position = part.face.targets.map((t) => new BufferAttribute(t.positions, 3));
+        if (part.face.targets.every((t) => t.normals))
+          geometry.morphAttributes.normal = part.face.targets.map((t) => new BufferAttribute(t.normals as Float32Array, 3));
+        this.faces.push({ face: part.face, influences });
+      }
       const side = part.material.doubleSided ? DoubleSide : FrontSide;
       const opacity = part.material.colour[3];
       const body = ghost
@@ -91,6 +105,8 @@ export class SkinnedBody {
         : new MeshLambertMaterial({ vertexColors: true, side, transparent: opacity < 1, opacity });
       const add = (material: Material) => {
         const mesh = new SkinnedMesh(geometry, material);
+        // All that is drawn of a part has one face.
+        if (part.face) mesh.morphTargetInfluences = influences;
         mesh.bindMode = "detached";
         mesh.bind(skeleton, new Matrix4());
         mesh.frustumCulled = false;
@@ -173,6 +189,10 @@ export class SkinnedBody {
       _turn.set(view.rotations[q], view.rotations[q + 1], view.rotations[q + 2], view.rotations[q + 3]);
       bone.matrixWorld.compose(_position, _turn, _one);
     });
+    if (view.time && view.fps) {
+      const moment = inputAt(view.time, f / view.fps);
+      for (const { face, influences } of this.faces) faceAt(influences, face, moment);
+    }
     if (!this.lines.visible) return;
     const lines = this.lines.geometry.getAttribute("position") as BufferAttribute;
     let at = 0;

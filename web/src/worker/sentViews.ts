@@ -12,9 +12,9 @@ const MOST_SHARE = 0.5;
  * contacts and prints only where they have changed.
  */
 export function sentView(motion: Motion, known: Motion | null): SentView {
-  const { clip, ground, groundTravel, support } = motion;
+  const { clip, ground, groundTravel, support, time } = motion;
   const { skeleton } = motion.character;
-  const shape = { frameCount: clip.frameCount, fps: clip.fps, jointCount: clip.jointCount, ground, groundTravel, support };
+  const shape = { frameCount: clip.frameCount, fps: clip.fps, jointCount: clip.jointCount, ground, groundTravel, support, time };
   const same = known && known.clip.frameCount === clip.frameCount && known.clip.fps === clip.fps && known.character.skeleton === skeleton ? known : null;
   const contacts = same && same.contacts === motion.contacts && same.plants === motion.plants ? null : contactViews(motion);
   const prints = contacts === null && same?.ground === ground && same.points === motion.points && sameFeet(same, motion) ? null : footprints(motion);

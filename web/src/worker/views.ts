@@ -17,6 +17,7 @@ import type {
   Skeleton,
   Skin,
   Support,
+  TimeWarp,
   Totals,
   Volume,
   Work,
@@ -42,6 +43,8 @@ export interface MotionView {
   /** what the source was taken for */
   readonly support: Support;
   readonly prints: readonly Footprint[];
+  /** which moment of the source each of its moments shows */
+  readonly time: TimeWarp;
 }
 
 /** World transforms of the frames from `start` on: [frame][joint][3] and [frame][joint][4]. */

@@ -1,8 +1,7 @@
 import type { Clip } from "../../clip/clip.ts";
 import { inputAt, isIdentity, type TimeWarp } from "../../time/warp.ts";
-import { readAccessor } from "./accessors.ts";
 import type { GltfLayout } from "./read.ts";
-import { TrackReader } from "./samplers.ts";
+import { valuesAt } from "./samplers.ts";
 import type { Written } from "./tracks.ts";
 
 const FLOAT = 5126;
@@ -38,27 +37,9 @@ export function otherTracks(
   for (const { sampler: index, target } of animation.channels) {
     if (target.path !== "scale" && target.path !== "weights") continue;
     const sampler = animation.samplers[index];
-    const [times, values] = [sampler.input, sampler.output].map((accessor) => readAccessor(container, accessor, fileName));
-    const each = sampler.interpolation === "CUBICSPLINE" ? 3 : 1;
-    const size = (values.count * values.size) / (times.count * each);
-    if (!Number.isInteger(size) || size < 1) continue;
-    const track = {
-      node: target.node ?? -1,
-      path: target.path,
-      times: times.values,
-      values: values.values,
-      size,
-      interpolation: sampler.interpolation,
-    } as const;
-    const piece = new Float32Array(clip.frameCount * size);
-    const value = new Float64Array(size);
-    let reader = new TrackReader(track);
-    moments.forEach((moment, f) => {
-      // A stretch that is repeated goes back.
-      if (f > 0 && moment < moments[f - 1]) reader = new TrackReader(track);
-      reader.read(moment, value);
-      piece.set(value, f * size);
-    });
+    const read = valuesAt(container, sampler, target.path, moments, fileName);
+    if (!read) continue;
+    const piece = read.values;
     views.push({ buffer: 0, byteOffset: at, byteLength: piece.byteLength });
     accessors.push({
       bufferView: views.length - 1,

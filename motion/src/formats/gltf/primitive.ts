@@ -6,6 +6,8 @@ import { type DracoMesh, decodeDraco } from "./decoders.ts";
 import { materialOf } from "./material.ts";
 import type { Meshes, Primitive } from "./meshes.ts";
 
+/** Most places of morph targets of one part that are shown moving. */
+const MOST_FACE = 8_000_000;
 /** Most vertices of one body that are read. */
 const MOST_VERTICES = 4_000_000;
 
@@ -16,8 +18,21 @@ export interface Hanging {
   readonly rigid: boolean;
 }
 
+/** What weighs morph targets in a motion: [frame][target], `size` of them. */
+export interface MovingWeights {
+  readonly fps: number;
+  readonly values: Float32Array;
+  readonly size: number;
+}
+
+/** What weighs the morph targets of a mesh at rest ([target], 0 where it says nothing), and in the motion that was read. */
+export interface Morphs {
+  readonly rest: readonly number[];
+  readonly moving: MovingWeights | null;
+}
+
 /**
- * A primitive of a mesh as a part of a skin; null for points and lines. Morph targets are laid on as `morphs` weighs them ([target], 0 where it says nothing). Throws
+ * A primitive of a mesh as a part of a skin; null for points and lines. Morph targets are laid on as they weigh at rest; those that move come along. Throws
  * MotionFormatError.
  */
 export function readPart(
@@ -25,7 +40,7 @@ export function readPart(
   meshes: Meshes,
   primitive: Primitive,
   { firstBind, bindCount, rigid }: Hanging,
-  morphs: readonly number[],
+  { rest, moving }: Morphs,
   fileName: string,
 ): SkinPart | null {
   const { material, mode, targets } = primitive;
@@ -48,7 +63,7 @@ export function readPart(
     const normals = fits(read("NORMAL"), 3);
     const own = normals ? Float32Array.from(normals.values.subarray(0, count * 3)) : null;
     targets.forEach((target, i) => {
-      const weight = morphs[i] ?? 0;
+      const weight = rest[i] ?? 0;
       if (weight === 0) return;
       const moved = (name: string) => (target[name] === undefined ? null : fits(readAccessor(container, target[name], fileName), 3));
       moved("POSITION")?.values.forEach((v, k) => {
@@ -76,6 +91,21 @@ export function readPart(
       colours: colours && Float32Array.from({ length: count * 3 }, (_, i) => colours.values[Math.floor(i / 3) * colours.size + (i % 3)]),
       uvs: uvs && Float32Array.from(uvs.values.subarray(0, count * 2)),
       material: materialOf(container, meshes, material),
+      face:
+        moving && moving.size === targets.length && targets.length * count <= MOST_FACE
+          ? {
+              targets: targets.map((target) => {
+                const moved = (name: string) => {
+                  const data = target[name] === undefined ? null : fits(readAccessor(container, target[name], fileName), 3);
+                  return data && Float32Array.from(data.values.subarray(0, count * 3));
+                };
+                return { positions: moved("POSITION") ?? new Float32Array(count * 3), normals: own && moved("NORMAL") };
+              }),
+              rest: Float32Array.from(targets, (_, i) => rest[i] ?? 0),
+              fps: moving.fps,
+              weights: moving.values,
+            }
+          : null,
     };
   } finally {
     draco?.free();

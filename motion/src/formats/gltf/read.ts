@@ -61,8 +61,8 @@ export function readGltf(bytes: FileBytes, options: ReadOptions = {}): GltfFile 
   // Whichever of its animations is read, the body has the same joints.
   const tree = jointTree(doc, movedNodes(doc.animations), fileName);
   const warnings = [...tree.warnings];
-  if (scaled > 0) warnings.push(`${scaled} of its tracks scale nodes: kept in the file that is written, as they are; bones stay as long as at rest`);
-  if (morphed > 0) warnings.push(`${morphed} of its tracks weigh morph targets: kept in the file that is written, as they are; not shown moving`);
+  if (scaled > 0) warnings.push(`${scaled} of its tracks scale nodes: kept in the file that is written; bones stay as long as at rest`);
+  if (morphed > 0) warnings.push(`${morphed} of its tracks weigh morph targets: shown, and kept in the file that is written`);
   const others = takes.filter((_, i) => i !== take);
   if (others.length > 0)
     warnings.push(

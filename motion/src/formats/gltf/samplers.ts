@@ -43,6 +43,30 @@ export function readTracks(
   return { tracks, scaled, morphed };
 }
 
+/** The values of a sampler at moments, seconds, [moment][size]; null where its values do not go with its times. Throws MotionFormatError. */
+export function valuesAt(
+  container: GltfContainer,
+  { input, output, interpolation }: GltfAnimation["samplers"][number],
+  path: "scale" | "weights",
+  moments: Float64Array,
+  fileName: string,
+): { readonly values: Float32Array; readonly size: number } | null {
+  const [times, given] = [input, output].map((accessor) => readAccessor(container, accessor, fileName));
+  const size = (given.count * given.size) / (times.count * (interpolation === "CUBICSPLINE" ? 3 : 1));
+  if (!Number.isInteger(size) || size < 1) return null;
+  const track = { node: -1, path, times: times.values, values: given.values, size, interpolation };
+  const values = new Float32Array(moments.length * size);
+  const value = new Float64Array(size);
+  let reader = new TrackReader(track);
+  moments.forEach((moment, f) => {
+    // A stretch that is repeated goes back.
+    if (f > 0 && moment < moments[f - 1]) reader = new TrackReader(track);
+    reader.read(moment, value);
+    values.set(value, f * size);
+  });
+  return { values, size };
+}
+
 /** Reads a track at moments that never go back: each call a later one. */
 export class TrackReader {
   private at = 0;

@@ -3,8 +3,9 @@ import { restWorld } from "../../skeleton/skeleton.ts";
 import { MotionFormatError } from "../errors.ts";
 import { readAccessor } from "./accessors.ts";
 import { meshesSchema } from "./meshes.ts";
-import { type Hanging, readPart } from "./primitive.ts";
+import { type Hanging, type MovingWeights, readPart } from "./primitive.ts";
 import type { GltfFile } from "./read.ts";
+import { valuesAt } from "./samplers.ts";
 import { type NodeRest, restOfNode } from "./tree.ts";
 
 /**
@@ -32,6 +33,7 @@ export function readSkin(file: GltfFile, fileName: string): Skin | null {
   };
   const firstBindOf = new Map<number, number>();
   const parent = parentsOf(doc.nodes);
+  const faces = facesOf(file, fileName);
   doc.nodes.forEach(({ mesh, skin: skinAt, weights }, node) => {
     if (mesh === undefined) return;
     const own = parsed.data.meshes[mesh];
@@ -60,12 +62,25 @@ export function readSkin(file: GltfFile, fileName: string): Skin | null {
     }
     const hanging: Hanging = { firstBind, bindCount: rigid ? 1 : doc.skins[skinAt].joints.length, rigid };
     for (const primitive of own.primitives) {
-      const part = readPart(container, parsed.data, primitive, hanging, weights ?? own.weights, fileName);
+      const part = readPart(container, parsed.data, primitive, hanging, { rest: weights ?? own.weights, moving: faces.get(node) ?? null }, fileName);
       if (part) parts.push(part);
     }
   });
   if (parts.length === 0) return null;
   return { parts, joints: Int32Array.from(joints), binds: Float64Array.from(binds) };
+}
+
+/** What weighs the morph targets of each node in the animation that was read, a frame of its clip each. */
+function facesOf({ layout: { container, take, begin }, clip }: GltfFile, fileName: string): Map<number, MovingWeights> {
+  const out = new Map<number, MovingWeights>();
+  const animation = take === null ? null : container.doc.animations[take];
+  const moments = Float64Array.from({ length: clip.frameCount }, (_, f) => begin + f / clip.fps);
+  for (const { sampler, target } of animation?.channels ?? []) {
+    if (target.path !== "weights" || target.node === undefined || !animation?.samplers[sampler]) continue;
+    const read = valuesAt(container, animation.samplers[sampler], "weights", moments, fileName);
+    if (read) out.set(target.node, { fps: clip.fps, ...read });
+  }
+  return out;
 }
 
 function parentsOf(nodes: GltfFile["layout"]["container"]["doc"]["nodes"]): Int32Array {
