@@ -11,7 +11,10 @@ import {
   legLengthOf,
   type Motion,
   oneSource,
+  quatAngleFlat,
+  type Role,
   readMotion,
+  readRotation,
   sourceOf,
   writeFresh,
 } from "@stride/motion";
@@ -70,6 +73,26 @@ describe("cast onto the same body in another file", () => {
     expect(motion.contacts.length).toBe(source.contacts.length);
     expect(acceptanceOf(source, motion).angles[0].worstDegrees).toBeLessThan(0.01);
   });
+});
+
+it("cast onto a body in a file and back onto its own is turned as it was, ends of hands that are joints or tips alike", () => {
+  const source = grounded("diver-dock-patrol");
+  const back = bakedOnto(bakedOnto(source, body("ina")).motion, body("osk")).motion;
+  const [was, is] = [new Float64Array(4), new Float64Array(4)];
+  const means = (Object.entries(source.character.body.roles) as [Role, number][]).map(([role, joint]) => {
+    const own = back.character.body.roles[role];
+    if (own === undefined) throw new Error(`no ${role}`);
+    let sum = 0;
+    for (let f = 0; f < source.clip.frameCount; f++) {
+      readRotation(source.clip, joint, f, was, 0);
+      readRotation(back.clip, own, f, is, 0);
+      sum += (quatAngleFlat(was, 0, is, 0) * 180) / Math.PI;
+    }
+    return [role, sum / source.clip.frameCount] as const;
+  });
+  expect(means.length).toBeGreaterThan(20);
+  expect(means.reduce((sum, [, mean]) => sum + mean, 0) / means.length).toBeLessThan(0.2);
+  for (const [role, mean] of means) expect(mean, role).toBeLessThan(/Toe$/.test(role) ? 1.5 : 0.5);
 });
 
 describe("cast where the ground is not level", () => {

@@ -1,7 +1,7 @@
 import type { Clip } from "../clip/clip.ts";
 import { restOffset } from "../contacts/tracks.ts";
 import { conjugateQuatFlat, rotateVecFlat } from "../math/quat.ts";
-import { ancestry, restWorld, type Skeleton, tipOf } from "../skeleton/skeleton.ts";
+import { ancestry, onlyChild, restWorld, type Skeleton, tipOf } from "../skeleton/skeleton.ts";
 import type { BodyMap } from "./bodyMap.ts";
 import type { Rig } from "./rig.ts";
 import { SIDES, type Side } from "./roles.ts";
@@ -111,14 +111,8 @@ export function handMiddle(skeleton: Skeleton, body: BodyMap, side: Side): [numb
   const hand = body.roles[`${side}Hand`];
   if (hand === undefined) return [0, 0, 0];
   const next = body.roles[`${side}Middle`] ?? body.roles[`${side}HandEnd`] ?? onlyChild(skeleton, hand);
-  const way = next !== undefined && ancestry(skeleton, next).includes(hand) ? restOffset(skeleton, next, hand) : tipOf(skeleton, hand);
+  const way = next >= 0 && ancestry(skeleton, next).includes(hand) ? restOffset(skeleton, next, hand) : tipOf(skeleton, hand);
   return way ? [way[0] / 2, way[1] / 2, way[2] / 2] : [0, 0, 0];
-}
-
-/** What alone hangs on a joint: a hand's end, whatever it is called. */
-function onlyChild({ parents }: Skeleton, joint: number): number | undefined {
-  const first = parents.indexOf(joint);
-  return first >= 0 && parents.indexOf(joint, first + 1) < 0 ? first : undefined;
 }
 
 /** "leftToe" → "Left toe", "leftFore" → "Left fore hoof". */

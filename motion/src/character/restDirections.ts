@@ -1,5 +1,5 @@
 import { fromToQuatFlat, rotateVecFlat } from "../math/quat.ts";
-import { restWorld, type Skeleton, tipOf } from "../skeleton/skeleton.ts";
+import { onlyChild, restWorld, type Skeleton, tipOf } from "../skeleton/skeleton.ts";
 import type { BodyMap } from "./bodyMap.ts";
 import type { Character } from "./character.ts";
 import type { Rig } from "./rig.ts";
@@ -7,7 +7,7 @@ import type { Role } from "./roles.ts";
 
 /**
  * Which way each known part's bone points in the rest pose, as left, up and forward of the body: to the next known part below it, or to its
- * tip. Parts whose way is not known (a hand without fingers) are left out.
+ * tip, which some files have as a joint. Parts whose way is not known (a hand without fingers or tip) are left out.
  */
 export function restDirections({ skeleton, body, rig }: Pick<Character, "skeleton" | "body" | "rig">): Map<number, Float64Array> {
   const { positions, rotations } = restWorld(skeleton);
@@ -20,7 +20,10 @@ export function restDirections({ skeleton, body, rig }: Pick<Character, "skeleto
     const tip = tipOf(skeleton, joint);
     if (next !== undefined) for (let i = 0; i < 3; i++) v[i] = positions[next * 3 + i] - positions[joint * 3 + i];
     else if (below.length === 0 && tip) rotateVecFlat(v, 0, rotations, joint * 4, [...tip], 0);
-    else continue;
+    else if (below.length === 0 && onlyChild(skeleton, joint) >= 0) {
+      const end = onlyChild(skeleton, joint);
+      for (let i = 0; i < 3; i++) v[i] = positions[end * 3 + i] - positions[joint * 3 + i];
+    } else continue;
     const length = Math.hypot(v[0], v[1], v[2]);
     if (length < SHORTEST_BONE) continue;
     out.set(

@@ -50,6 +50,12 @@ export function jointsBetween(skeleton: Skeleton, joint: number, ancestor: numbe
   return at < 0 ? [] : chain.slice(0, at).reverse();
 }
 
+/** What alone hangs on a joint: a hand's end, whatever it is called; −1 where nothing does, or more than one. */
+export function onlyChild({ parents }: Pick<Skeleton, "parents">, joint: number): number {
+  const first = parents.indexOf(joint);
+  return first >= 0 && parents.indexOf(joint, first + 1) < 0 ? first : -1;
+}
+
 /** Offset of the first tip below `joint`, or undefined. */
 export function tipOf(skeleton: Skeleton, joint: number): readonly [number, number, number] | undefined {
   return skeleton.tips.find((tip) => tip.joint === joint)?.offset;
