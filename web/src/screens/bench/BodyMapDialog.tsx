@@ -10,8 +10,10 @@ import { SkeletonDrawing } from "./SkeletonDrawing.tsx";
 
 const column = createColumnHelper<BodyGuess>();
 
+/** Of the source's body. */
 function label(role: Role): string {
-  return roleLabel(role, useBench.getState().body?.plan);
+  const { sourceBody, body } = useBench.getState();
+  return roleLabel(role, (sourceBody?.character.body ?? body)?.plan);
 }
 
 /** Which joint is which part: every guess with its reason and confidence, each changeable; the skeleton beside it shows the row under the pointer. */
@@ -25,7 +27,8 @@ export function BodyMapDialog({ open, onClose, onReread }: { open: boolean; onCl
   const [shown, setShown] = useState<number | null>(null);
   const [adding, setAdding] = useState("");
   const guesses = useMemo(() => [...(body?.guesses ?? [])].sort((a, b) => ROLES.indexOf(a.role) - ROLES.indexOf(b.role)), [body]);
-  const names = (sourceBody ?? opened)?.skeleton.names ?? [];
+  const skeleton = (sourceBody ?? opened)?.skeleton;
+  const names = skeleton?.names ?? [];
   const columns = useMemo(
     () => [
       column.accessor((g) => label(g.role), { id: "part", header: "Part" }),
@@ -100,7 +103,7 @@ export function BodyMapDialog({ open, onClose, onReread }: { open: boolean; onCl
         </section>
         <div className="flex flex-col gap-3 overflow-y-auto">
           <div className="min-h-0 flex-1 rounded-sm border border-line bg-stage">
-            <SkeletonDrawing joint={shown} />
+            {skeleton && body && <SkeletonDrawing skeleton={skeleton} body={body} joint={shown} />}
           </div>
           <label className="flex items-center gap-2">
             <span className="shrink-0">Name a part</span>

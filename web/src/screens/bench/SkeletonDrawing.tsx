@@ -1,20 +1,19 @@
+import type { BodyMap, Skeleton } from "@stride/motion";
 import { useBench } from "../../state/bench.ts";
 import { playhead } from "../../state/playhead.ts";
 
-/** The skeleton in its pose at the playhead, seen a little from the side; one joint can be pointed out. */
-export function SkeletonDrawing({ joint }: { joint: number | null }) {
-  const opened = useBench((s) => s.opened);
+/** The source's skeleton in its pose at the playhead, seen a little from the side; one joint can be pointed out. */
+export function SkeletonDrawing({ skeleton, body, joint }: { skeleton: Skeleton; body: BodyMap; joint: number | null }) {
   const before = useBench((s) => s.before);
-  const body = useBench((s) => s.body);
-  if (!opened || !before || !body) return null;
-  const { parents } = opened.skeleton;
+  if (before?.jointCount !== skeleton.names.length) return null;
+  const { parents } = skeleton;
   const f = Math.min(playhead.frame, before.frameCount - 1);
   const turn = body.plan === "quadruped" ? 1.2 : 0.45;
   const point = (j: number): [number, number] => {
     const o = (f * before.jointCount + j) * 3;
     return [before.positions[o] * Math.cos(turn) + before.positions[o + 2] * Math.sin(turn), -before.positions[o + 1]];
   };
-  const points = opened.skeleton.names.map((_, j) => point(j));
+  const points = skeleton.names.map((_, j) => point(j));
   const sides = new Map<number, string>();
   for (const [role, j] of Object.entries(body.roles))
     if (j !== undefined) sides.set(j, role.startsWith("left") ? "var(--plum)" : role.startsWith("right") ? "var(--teal)" : "var(--ink)");
@@ -27,7 +26,7 @@ export function SkeletonDrawing({ joint }: { joint: number | null }) {
       viewBox={box.join(" ")}
       className="size-full"
       role="img"
-      aria-label={joint === null ? "The skeleton" : `The skeleton, pointing at ${opened.skeleton.names[joint]}`}
+      aria-label={joint === null ? "The skeleton" : `The skeleton, pointing at ${skeleton.names[joint]}`}
     >
       {points.map((p, j) => {
         const parent = parents[j];
