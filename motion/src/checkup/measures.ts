@@ -4,6 +4,7 @@ import { PointTracks } from "../contacts/pointTracks.ts";
 import { travelError } from "../contacts/travel.ts";
 import { groundTilt } from "../ground/ground.ts";
 import type { Motion } from "../motion.ts";
+import { LEAST_JUMP_SHARE } from "../signal/positionSpikes.ts";
 import { median, quantile } from "../signal/robust.ts";
 import { type JointEvent, jointFaults, jumpsOf } from "./jointFaults.ts";
 import { type SpanMeasure, SpanMeasurer } from "./spans.ts";
@@ -118,9 +119,6 @@ function usualGap({ clip }: Motion): number {
   });
   return median(gaps);
 }
-
-/** A position that jumps by less than this share of the body's height in a frame is taken for movement. */
-const LEAST_JUMP_SHARE = 0.02;
 
 /** A body slower than this on the whole does not travel, m/s. */
 const TRAVELS = 0.3;

@@ -1,14 +1,17 @@
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { findingsOf } from "../checkup/findings.ts";
 import { measure } from "../checkup/measures.ts";
+import { emptyNotes } from "../documents/characterNotes.ts";
 import { DocumentError } from "../documents/errors.ts";
 import { checkWork, readRecipe } from "../documents/read.ts";
 import { movedPatch } from "../documents/times.ts";
 import { emptyWork, RECIPE_FORMAT } from "../documents/work.ts";
+import { Evaluator } from "../evaluate.ts";
 import { PatchError } from "../formats/errors.ts";
 import { previewFrame } from "../preview.ts";
+import { oneSource } from "../sources.ts";
 import { crouchPatch } from "../testing/crouch.ts";
-import { around, at, patch, stick, withShift, worldAt } from "../testing/patched.ts";
+import { around, at, patch, stick, worldAt } from "../testing/patched.ts";
 import { guideTable } from "./guideTable.ts";
 import { PATCH_KINDS, registered, registerForTest } from "./index.ts";
 
@@ -52,9 +55,12 @@ describe("a kind of patch that is one file and one line", () => {
   });
 
   it("is proposed for the findings it treats, where they are", () => {
-    const { base } = stick.evaluator(withShift(stick.clip, 0, [40], [0.2, 0, 0])).evaluate(emptyWork());
-    const jump = findingsOf(base, measure(base)).find((f) => f.kind === "jump");
-    expect(jump?.treat).toMatchObject({ kind: "crouch", name: "Crouch", settings: { byCm: 2, deepest: at(40) } });
+    const any: [number, number] = [-180, 180];
+    const notes = { ...emptyNotes(), limits: { LeftLeg: { bend: [-5, 5] as [number, number], side: any, twist: any } } };
+    const { base } = new Evaluator(oneSource(stick.skeleton, stick.clip, { notes })).evaluate(emptyWork());
+    const past = findingsOf(base, measure(base)).find((f) => f.kind === "limit");
+    if (!past) throw new Error("no limit is passed");
+    expect(past.treat).toMatchObject({ kind: "crouch", name: "Crouch", settings: { byCm: 2, deepest: at(past.startFrame) } });
   });
 
   it("has a row in the guide, and stands last in the menus", () => {

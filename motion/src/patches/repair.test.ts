@@ -1,7 +1,9 @@
 import { describe, expect, it } from "vitest";
+import { findingsOf } from "../checkup/findings.ts";
 import { measure, totalsOf } from "../checkup/measures.ts";
-import { type Clip, ClipDraft, rotationBetween } from "../clip/clip.ts";
-import { around, at, differences, named, patch, stick, withRotation } from "../testing/patched.ts";
+import { type Clip, ClipDraft, flatTrack, rotationBetween } from "../clip/clip.ts";
+import type { Patch } from "../documents/patch.ts";
+import { around, at, differences, named, patch, stick, withRotation, withShift } from "../testing/patched.ts";
 import { patchKind } from "./index.ts";
 
 const arm = stick.joint("LeftForeArm");
@@ -86,5 +88,40 @@ describe("trim behind a plant", () => {
     const { result } = stick.evaluator().evaluate(stick.grounded(trim, edit));
     expect(result.clip.frameCount).toBe(59);
     expect(totalsOf(measure(result)).slideP95Cm).toBeLessThan(0.2);
+  });
+});
+
+describe("repair of places that jump", () => {
+  const jumped = (frames: readonly number[]) => withShift(stick.clip, 0, frames, [0, 0.12, 0.1]);
+  const open = (clip: Clip) => stick.evaluator(clip).evaluate(stick.work()).base;
+
+  it("is what the checkup proposes for one, and mends it: nothing jumps, other frames and turns stay", () => {
+    const broken = jumped([40]);
+    const base = open(broken);
+    const [finding] = findingsOf(base, measure(base)).filter((f) => f.kind === "jump");
+    expect(finding).toMatchObject({ startFrame: 40, joint: 0 });
+    const proposed = finding.treat;
+    expect(proposed).toMatchObject({ kind: "repair", settings: { pops: false, flips: false, jumps: true }, parts: [{ role: "hips" }] });
+    const result = stick.evaluator(broken).evaluate(stick.work({ ...(proposed as Patch), id: "r" })).result;
+    expect(measure(result).jumps).toEqual([]);
+    expect(differences(broken, result.clip)).toMatchObject({ frames: [40], joints: [], moved: true });
+    expect(Math.abs(flatTrack(result.clip.positions[0], 3)[40 * 3 + 1] - flatTrack(stick.clip.positions[0], 3)[40 * 3 + 1])).toBeLessThan(1e-3);
+  });
+
+  it("leads over a step that stays within its range, by its weight; off its mask, or without being asked, it leaves all bits", () => {
+    const from = Array.from({ length: stick.clip.frameCount - 40 }, (_, i) => 40 + i);
+    const broken = jumped(from);
+    const run = (settings: Record<string, unknown>, rest: Partial<Patch> = {}) =>
+      stick.evaluator(broken).evaluate(stick.work(patch("repair", { pops: false, flips: false, ...settings }, { parts: named("Hips"), ...rest }))).result;
+    const whole = run({ jumps: true });
+    expect(measure(whole).jumps).toEqual([]);
+    expect(differences(broken, whole.clip).frames).toEqual(Array.from({ length: 16 }, (_, i) => 32 + i));
+    expect(differences(broken, run({ jumps: false }).clip).moved).toBe(false);
+    expect(differences(broken, run({ jumps: true }, { parts: named("LeftForeArm") }).clip).moved).toBe(false);
+    const half = run({ jumps: true }, { weight: 0.5 });
+    const at = (clip: Clip) => flatTrack(clip.positions[0], 3)[40 * 3 + 1];
+    expect(at(half.clip)).toBeCloseTo((at(broken) + at(whole.clip)) / 2, 6);
+    // Unasked they are left alone, as they were before they could be mended.
+    expect(differences(broken, run({}).clip).moved).toBe(false);
   });
 });

@@ -1,18 +1,21 @@
 import { z } from "zod";
 import { partOf } from "../character/parts.ts";
-import { ClipDraft } from "../clip/clip.ts";
+import { ClipDraft, flatTrack } from "../clip/clip.ts";
 import { duration } from "../documents/fields.ts";
 import type { Patch } from "../documents/patch.ts";
 import { secondsOf, settingsUpgrade } from "../documents/steps.ts";
 import { multiplyQuatFlat, normalizeQuatFlat, quatAngleFlat, slerpQuatFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
+import { mendJumps } from "../signal/mendJumps.ts";
 import { popSpikes } from "../signal/pops.ts";
+import { LEAST_JUMP_SHARE } from "../signal/positionSpikes.ts";
 import { rotationLane, smoothLane } from "../signal/smoothRotation.ts";
 import { definePatch, type PatchContext, type TreatedFinding } from "./kind.ts";
 
 const schema = z.strictObject({
   pops: z.boolean(),
   flips: z.boolean(),
+  jumps: z.boolean(),
   popDegrees: z.number().min(1).max(90),
   smooth: z.number().min(0).max(1),
   /** half-width of the smoothing */
@@ -25,14 +28,15 @@ export const repairPatch = definePatch<RepairSettings>({
   kind: "repair",
   title: "Repair",
   group: "correct",
-  description: "Mends one-frame pops, angle flips, jitter and broken stretches on chosen joints.",
+  description: "Mends one-frame pops, angle flips, places that jump, jitter and broken stretches on chosen joints.",
   schema,
-  defaults: { pops: true, flips: true, popDegrees: 8, smooth: 0, smoothOver: 4 / 30, bridge: false },
+  defaults: { pops: true, flips: true, jumps: false, popDegrees: 8, smooth: 0, smoothOver: 4 / 30, bridge: false },
   masked: true,
-  treats: { kinds: ["pop", "flip", "jitter"], propose: proposeRepair },
+  treats: { kinds: ["pop", "flip", "jump", "jitter"], propose: proposeRepair },
   fields: {
     pops: { label: "Mend one-frame pops" },
     flips: { label: "Mend angle flips" },
+    jumps: { label: "Mend places that jump", help: "One frame goes between its neighbours; a step that stays is spread over the frames around" },
     popDegrees: { label: "A pop stands out by", unit: "°", step: 1, help: "Smaller jumps against the frames around are left alone" },
     smooth: { label: "Smooth jitter", unit: "%", factor: 100, step: 0.05 },
     smoothOver: { label: "Smooth over ±", unit: "f", step: 1, inFrames: true },
@@ -43,8 +47,9 @@ export const repairPatch = definePatch<RepairSettings>({
     if (settings.bridge) return "whole";
     const flips = settings.flips ? LONGEST_FLIP + 1 : 0;
     const pops = settings.pops ? POP_REACH : 0;
+    const jumps = settings.jumps ? jumpFrames(settings, fps) + POP_REACH : 0;
     const smooth = settings.smooth > 0 ? halfFrames(settings, fps) : 0;
-    const frames = flips + pops + smooth;
+    const frames = Math.max(flips + pops + smooth, jumps);
     return { before: frames / fps, after: frames / fps };
   },
   /** Order: bridge, else flips and pops, then smoothing. A joint's frames outside range and ramps, and joints off the mask, keep their bits. */
@@ -72,9 +77,32 @@ export const repairPatch = definePatch<RepairSettings>({
         draft.setRotation(joint, f, q);
       }
     }
+    if (settings.jumps && !settings.bridge) mendPlaces(draft, motion, settings, context, from, to);
     return { ...motion, clip: draft.done() };
   },
 });
+
+/** Mends the places of joints that have any; frames and joints that are not meant keep their bits. */
+function mendPlaces(draft: ClipDraft, { clip, character }: Motion, settings: RepairSettings, context: PatchContext, from: number, to: number): void {
+  const p = new Float64Array(3);
+  clip.positionJoints.forEach((joint, slot) => {
+    if (context.joints && !context.joints.has(joint)) return;
+    const course = flatTrack(clip.positions[slot], 3);
+    const mended = course.slice();
+    mendJumps(mended, clip.frameCount, from, to, LEAST_JUMP_SHARE * character.height, jumpFrames(settings, clip.fps));
+    for (let f = from; f <= to; f++) {
+      const weight = context.weights[f];
+      if (weight === 0 || [0, 1, 2].every((i) => mended[f * 3 + i] === course[f * 3 + i])) continue;
+      for (let i = 0; i < 3; i++) p[i] = course[f * 3 + i] + weight * (mended[f * 3 + i] - course[f * 3 + i]);
+      draft.setPosition(slot, f, p);
+    }
+  });
+}
+
+/** A step is spread over so many frames on either side. */
+function jumpFrames(settings: RepairSettings, fps: number): number {
+  return 2 * halfFrames(settings, fps);
+}
 
 /** Frames on either side that tell a pop from a quick turn. */
 const POP_REACH = 6;
@@ -83,8 +111,8 @@ function halfFrames(settings: RepairSettings, fps: number): number {
   return Math.max(1, Math.round(settings.smoothOver * fps));
 }
 
-/** Frames of lead-in and lead-out of a proposed repair: a pop's neighbours, what tells a flip from a turn; trembling is where it is. */
-const MARGIN = { pop: 1, flip: 8, jitter: 0 } as const;
+/** Frames of lead-in and lead-out of a proposed repair: a pop's neighbours, what tells a flip from a turn, what a step is spread over; trembling is where it is. */
+const MARGIN = { pop: 1, flip: 8, jump: 12, jitter: 0 } as const;
 
 /** A repair of the joint and the stretch that a finding names. */
 function proposeRepair(finding: TreatedFinding, motion: Motion): Partial<Patch> {
@@ -92,10 +120,10 @@ function proposeRepair(finding: TreatedFinding, motion: Motion): Partial<Patch> 
   const kind = finding.kind as keyof typeof MARGIN;
   const settings =
     kind === "pop"
-      ? { pops: true, flips: false, popDegrees: Math.max(1, Math.floor(finding.value / 3)) }
-      : kind === "flip"
-        ? { pops: false, flips: true }
-        : { pops: false, flips: false, smooth: 1, smoothOver: Math.max(3, Math.round(0.13 * fps)) / fps };
+      ? { pops: true, flips: false, jumps: false, popDegrees: Math.max(1, Math.floor(finding.value / 3)) }
+      : kind === "flip" || kind === "jump"
+        ? { pops: false, flips: kind === "flip", jumps: kind === "jump" }
+        : { pops: false, flips: false, jumps: false, smooth: 1, smoothOver: Math.max(3, Math.round(0.13 * fps)) / fps };
   return {
     settings,
     range: { start: Math.max(0, finding.startFrame - MARGIN[kind]) / fps, end: Math.min(frameCount - 1, finding.endFrame + MARGIN[kind]) / fps },

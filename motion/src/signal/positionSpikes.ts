@@ -1,3 +1,6 @@
+/** A position that jumps by less than this share of the body's height in a frame is taken for movement. */
+export const LEAST_JUMP_SHARE = 0.02;
+
 /** A frame at which a course jumps, and by how much (metres). */
 export interface PositionSpike {
   readonly frame: number;

@@ -28,7 +28,7 @@ export const crouchPatch = definePatch<z.infer<typeof schema>>({
   schema,
   defaults: { byCm: 10, depth: "even", calm: false, deepest: 1, with: [], share: [], stays: [], grip: null },
   masked: true,
-  treats: { kinds: ["jump"], propose: ({ startFrame }, motion) => ({ settings: { byCm: 2, deepest: startFrame / motion.clip.fps } }) },
+  treats: { kinds: ["limit"], propose: ({ startFrame }, motion) => ({ settings: { byCm: 2, deepest: startFrame / motion.clip.fps } }) },
   begin: (moment) => ({ settings: { deepest: moment } }),
   fields: {
     byCm: { label: "Down by", unit: "cm", step: 1 },
