@@ -86,6 +86,8 @@ export async function newPage(
   look: "figure" | "skin" | "bones" = "figure",
 ): Promise<{ page: Page; context: BrowserContext; errors: string[] }> {
   const context = await browser.newContext({ viewport: size, acceptDownloads: true, reducedMotion: "reduce" });
+  // A machine that does three things at once may take its time over a picture; what never comes still fails.
+  context.setDefaultTimeout(60_000);
   const page = await context.newPage();
   // The lay figure is drawn much quicker by software than a skin; who looks at skins says so.
   await page.addInitScript((look) => {
