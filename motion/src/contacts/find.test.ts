@@ -100,6 +100,11 @@ describe("what a contact rests on", () => {
     expect(new Set(on(ground.height))).toEqual(new Set(["ground"]));
     expect(new Set(on(ground.height - 0.03))).toEqual(new Set(["ground"]));
     expect(new Set(on(ground.height - 0.2))).toEqual(new Set(["place"]));
+    // On a gallery a metre up it is the gallery, not what lies under it.
+    const above = new PointTracks(stick.skeleton, withShift(stick.clip, 0, every, [0, 1, 0]), points);
+    const surfaces = (height: number) => new Set(settleSurfaces(contacts, above, planeGround(height), new Set()).map((c) => c.on));
+    expect(surfaces(ground.height + 1)).toEqual(new Set(["ground"]));
+    expect(surfaces(ground.height)).toEqual(new Set(["place"]));
     expect(on(ground.height - 0.2, new Set([contacts[2]])).map((v, i) => (i === 2 ? v : "place"))).toEqual(
       contacts.map((_, i) => (i === 2 ? "ground" : "place")),
     );

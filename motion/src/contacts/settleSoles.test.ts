@@ -47,6 +47,10 @@ describe("the ground off, or a sole thicker than it looks", () => {
     const low = settled(both(-0.05, -0.05));
     expect(low.off).toBeCloseTo(-0.07, 4);
     expect(low.soles[1].points[1].clearance).toBeCloseTo(0.02, 4);
+    // One foot that sinks is enough: no sole explains it, whatever the other does; so is one that hangs.
+    const uneven = (left: number, right: number) => settled({ leftHeel: left, leftToe: left, rightHeel: right, rightToe: right }).off;
+    expect(uneven(0.03, -0.05)).toBeCloseTo(-0.03, 3);
+    expect(uneven(0.03, 0.2)).toBeCloseTo(0.095, 3);
     // A few millimetres under zero are none.
     expect(settled(both(-0.004, -0.004)).off).toBe(0);
   });
