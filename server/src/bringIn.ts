@@ -39,7 +39,7 @@ export async function bringIn(
   const readings = new Map<string | null, ClipReading>();
   const first = await read().catch(async (error: unknown) => {
     // Where its first animation is what is wrong with it, the others may be well.
-    const rest = error instanceof JobError ? await read("").catch(() => null) : null;
+    const rest = isOfFile(error) ? await read("").catch(() => null) : null;
     const [name, ...more] = rest ? takesOf(rest) : [];
     if (!rest || more.length === 0) throw error;
     unread.push({ take: name, problem: (error as Error).message });
@@ -54,7 +54,7 @@ export async function bringIn(
     try {
       readings.set(take, await read(take));
     } catch (error) {
-      if (!(error instanceof JobError)) throw error;
+      if (!isOfFile(error)) throw error;
       unread.push({ take, problem: error.message });
     }
   }
@@ -70,6 +70,11 @@ export async function bringIn(
     return [{ name, fileName: fileName.slice(-255), bytes, sha256, take, folder: labels.folder, tags, reading } satisfies NewClip];
   });
   return { clips: [...here, ...clips.addAll(made)], added: made.length, unread };
+}
+
+/** Is an error the file's own fault? What the server does wrong is no animation that cannot be read. */
+function isOfFile(error: unknown): error is JobError {
+  return error instanceof JobError && error.expected;
 }
 
 /** How a row names an animation: the first is what the file is read as when nothing is said. */

@@ -55,8 +55,8 @@ describe("a kind of patch that is one file and one line", () => {
   });
 
   it("is proposed for the findings it treats, where they are", () => {
-    const any: [number, number] = [-180, 180];
-    const notes = { ...emptyNotes(), limits: { LeftLeg: { bend: [-5, 5] as [number, number], side: any, twist: any } } };
+    const free: [number, number] = [-180, 180];
+    const notes = { ...emptyNotes(), limits: { LeftLeg: { bend: [-5, 5] as [number, number], side: free, twist: free } } };
     const { base } = new Evaluator(oneSource(stick.skeleton, stick.clip, { notes })).evaluate(emptyWork());
     const past = findingsOf(base, measure(base)).find((f) => f.kind === "limit");
     if (!past) throw new Error("no limit is passed");
