@@ -10,10 +10,9 @@ import { PLANT_DEFAULTS, type PlantSettings } from "../plants/settings.ts";
 import { handsKept } from "./hands.ts";
 import { carriedOnto } from "./onto.ts";
 import { provenPoints, standingPoints } from "./standingPoints.ts";
-import { toesOver } from "./toesOver.ts";
 
-/** How contacts are held on the new soles: nothing is smoothed that the performance has. */
-const SOLES: PlantSettings = { ...PLANT_DEFAULTS, steadyLegs: 0 };
+/** How contacts are held on the new soles: nothing is smoothed that the performance has, and feet of another build stay out of the floor. */
+const SOLES: PlantSettings = { ...PLANT_DEFAULTS, steadyLegs: 0, clearSkin: true };
 
 /** A performance on another body. */
 export interface Baked {
@@ -49,7 +48,7 @@ export function bakedOnto(result: Motion, like: Motion, pause: () => void = () =
   pause();
   const motion = hands ? handsKept(carried, result) : carried;
   if (motion.contacts.length === 0) return { motion, without };
-  return { motion: toesOver(held({ ...motion, plants: [], settled: null }, SOLES, pause)), without };
+  return { motion: held({ ...motion, plants: [], settled: null }, SOLES, pause), without };
 }
 
 const bodies = new WeakMap<Motion, Motion>();

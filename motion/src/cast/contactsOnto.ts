@@ -1,4 +1,4 @@
-import type { Contact } from "../contacts/contact.ts";
+import { type Contact, overlap } from "../contacts/contact.ts";
 import type { Motion } from "../motion.ts";
 
 /** What stands in for a point on a body with another number of legs: a foot for a hind hoof, a hand for a fore hoof. */
@@ -18,7 +18,9 @@ const STANDS_IN: Readonly<Record<string, string>> = {
 /** Contacts of points that both bodies have, between bodies on two legs and on four those of their feet and hooves; where they rest is found anew. */
 export function contactsOnto(source: Motion, like: Motion, partner: Int16Array): Contact[] {
   const points = new Map(like.points.map((p) => [p.id, p]));
+  const otherPlan = source.character.body.plan !== like.character.body.plan;
   const carried = source.contacts.flatMap((contact): Contact[] => {
+    if (otherPlan && rollsOver(contact, source.contacts)) return [];
     const point = points.get(contact.point) ?? points.get(STANDS_IN[contact.point]);
     if (!point) return [];
     const on = typeof contact.on === "object" ? { joint: partner.indexOf(contact.on.joint) } : contact.on;
@@ -27,10 +29,16 @@ export function contactsOnto(source: Motion, like: Motion, partner: Int16Array):
       { ...contact, point: point.id, joint: point.named, on, anchor: { mode: contact.anchor.mode === "set" ? "settle" : contact.anchor.mode, point: null } },
     ];
   });
-  return source.character.body.plan === like.character.body.plan ? carried : united(carried);
+  return otherPlan ? united(carried) : carried;
 }
 
-/** Contacts of one point that overlap as one: heel and toe are both the hoof's. */
+/** Is a contact that of a heel whose toe comes down while it rests? A hoof is the toe's alone: it lands as that does, not while a foot still has its toes up. */
+function rollsOver(contact: Contact, contacts: readonly Contact[]): boolean {
+  const toe = contact.point.replace(/Heel$/, "Toe");
+  return toe !== contact.point && contacts.some((c) => c.point === toe && overlap(c.start, c.end, contact.start, contact.end) > 0);
+}
+
+/** Contacts of one point that overlap as one: a heel that stands alone and a toe are both the hoof's. */
 function united(contacts: readonly Contact[]): Contact[] {
   const out: Contact[] = [];
   for (const contact of [...contacts].sort((a, b) => a.point.localeCompare(b.point) || a.start - b.start)) {

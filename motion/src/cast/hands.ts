@@ -2,12 +2,13 @@ import type { Character } from "../character/character.ts";
 import { handMiddle } from "../character/contactPoints.ts";
 import type { Side } from "../character/roles.ts";
 import { ClipDraft } from "../clip/clip.ts";
-import { reachLimb } from "../kinematics/limbReach.ts";
-import { PoseFrame } from "../kinematics/poseFrame.ts";
+import type { PoseFrame } from "../kinematics/poseFrame.ts";
 import { rotateVecFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
+import { writeLimb } from "../plants/solve.ts";
 import { runningMean } from "../signal/filters.ts";
 import { Alongside, PlacedVolume } from "./placedVolume.ts";
+import { type Posed, SomeJoints } from "./someJoints.ts";
 
 /** Within the first a hand meets what is near it, beyond the second it has nothing to do with it: shares of the arm's length, from surface to palm (palm to palm). */
 const BODY_MEETS = [0.03, 0.16] as const;
@@ -20,9 +21,8 @@ const CLOSE = 0.01;
 /** What is further off than so many arms does not count at all. */
 const MATTERS = 0.6;
 
-/** How a palm is led is evened over twice so many seconds to either side, and ways shorter than this are none, metres. */
+/** How a palm is led is evened over twice so many seconds to either side. */
 const EVEN_SECONDS = 0.03;
-const NOWHERE = 1e-6;
 
 interface Arm {
   readonly side: Side;
@@ -55,24 +55,25 @@ export function handsKept(cast: Motion, source: Motion): Motion {
   const met = metParts(cast.character, source.character);
   const scale = arms[0].limb.length / (source.character.rig.limbs.find((l) => l.end === arms[0].from)?.length ?? arms[0].limb.length);
   const reach = arms[0].limb.length / scale;
-  const from = new PoseFrame(source.character.skeleton, source.clip);
-  const to = new PoseFrame(cast.character.skeleton, cast.clip);
+  const from = new SomeJoints(source.character.skeleton, source.clip, [...arms.map((arm) => arm.from), ...met.map((part) => part.from.volume.joint)]);
+  const ofArms = arms.flatMap(({ to, limb }) => [to, limb.upper, limb.lower, limb.end, hungOn(cast.character, limb)]);
+  const own = new SomeJoints(cast.character.skeleton, cast.clip, [...ofArms, ...met.map((part) => part.to.volume.joint)]);
   const [there, here] = [arms, arms].map((list) => list.map(() => new Float64Array(3)));
   const { frameCount, fps } = cast.clip;
   // How far each palm is led, [arm][axis][frame].
   const led = arms.map(() => [0, 1, 2].map(() => new Float64Array(frameCount)));
   let changed = false;
   for (let f = 0; f < frameCount; f++) {
-    from.load(source.clip, f);
+    from.load(f);
     arms.forEach((arm, i) => {
       from.point(there[i], arm.from, arm.fromPalm);
     });
     // Most hands are near nothing most of the time.
     const near = nearness(there, met, from, reach);
     if (near.every(({ hands, body }) => hands < NOTHING && body < NOTHING)) continue;
-    to.load(cast.clip, f);
-    for (const part of met) part.to.place(to);
-    const palms = arms.map((arm, i) => ({ from: there[i], to: to.point(here[i], arm.to, arm.toPalm) }));
+    own.load(f);
+    for (const part of met) part.to.place(own);
+    const palms = arms.map((arm, i) => ({ from: there[i], to: own.point(here[i], arm.to, arm.toPalm) }));
     arms.forEach((_, i) => {
       const goal = goalOf(i, near[i], palms, met, reach, scale);
       if (!goal) return;
@@ -85,19 +86,29 @@ export function handsKept(cast: Motion, source: Motion): Motion {
   const half = Math.max(1, Math.round(EVEN_SECONDS * fps));
   const even = led.map((axes) => axes.map((course) => runningMean(runningMean(course, half), half)));
   const draft = ClipDraft.of(cast.clip);
-  for (let f = 0; f < frameCount; f++) {
-    const ways = even.map((axes) => axes.map((course) => course[f]));
-    if (ways.every((way) => Math.hypot(...way) < NOWHERE)) continue;
-    to.load(cast.clip, f);
-    arms.forEach((arm, i) => {
-      if (Math.hypot(...ways[i]) < NOWHERE) return;
-      const own = to.point(new Float64Array(3), arm.to, arm.toPalm);
-      const position = ways[i].map((v, c) => own[c] + v);
-      reachLimb(to, arm.limb, { joint: arm.to, local: arm.toPalm, position, orientation: null, rank: "want", extent: 0 });
-    });
-    to.store(draft, f, null);
-  }
+  const level = new Float64Array(frameCount);
+  arms.forEach(({ limb }, i) => {
+    const [upper, lower, end] = [limb.upper, limb.lower, limb.end].map((joint) => own.track(joint));
+    const positions = Float64Array.from(end.positions, (v, at) => v + even[i][at % 3][Math.floor(at / 3)]);
+    const course = { end, hip: upper.positions, knee: lower.positions, upper: upper.rotations, lower: lower.rotations };
+    writeLimb(
+      cast.character.skeleton,
+      draft,
+      limb,
+      course,
+      { positions, rotations: Float64Array.from(end.rotations) },
+      level,
+      null,
+      own.track(hungOn(cast.character, limb)),
+    );
+  });
   return { ...cast, clip: draft.done() };
+}
+
+/** What an arm hangs on with its collar. */
+function hungOn({ skeleton }: Character, { collar, upper }: Arm["limb"]): number {
+  const above = skeleton.parents[collar >= 0 ? collar : upper];
+  return above >= 0 ? above : upper;
 }
 
 function armsOf(target: Character, source: Character): Arm[] {
@@ -143,7 +154,7 @@ interface Nearness {
 }
 
 /** Places the parts of the source where a pose has them, and tells how near the palms are. What counts of the parts is kept in them for this frame. */
-function nearness(palms: readonly Float64Array[], met: readonly Met[], pose: PoseFrame, reach: number): Nearness[] {
+function nearness(palms: readonly Float64Array[], met: readonly Met[], pose: Posed, reach: number): Nearness[] {
   for (const part of met) part.from.place(pose);
   return palms.map((palm, i) => {
     const other = palms[1 - i];

@@ -120,10 +120,14 @@ function onOtherBody(source: Motion, like: Motion): Carried {
   const above = Int32Array.from(skeleton.parents, (parent) => (parent < 0 ? skeleton.names.length : parent) * 4);
   world.set([0, 0, 0, 1], skeleton.names.length * 4);
   const lead = source.character.rig.hips * 3;
+  // Joints that neither turn nor carry one that does stay as they rest.
+  const moves = new Set(skeleton.names.flatMap((_, j) => (changes[j] || between.has(j) || twists.has(j) ? ancestry(skeleton, j) : [])));
+  for (const joint of skeleton.names.keys()) if (!moves.has(joint)) draft.holdRotation(joint, skeleton.restRotations.subarray(joint * 4, joint * 4 + 4));
+  const moving = [...moves].sort((a, b) => a - b);
   const toHips = new HipsCourse(skeleton, like.clip, rig);
   for (let f = 0; f < clip.frameCount; f++) {
     from.load(clip, f);
-    for (const joint of skeleton.names.keys()) {
+    for (const joint of moving) {
       const change = changes[joint];
       const pair = between.get(joint);
       if (change || pair) {
@@ -151,7 +155,7 @@ function onOtherBody(source: Motion, like: Motion): Carried {
     const [x, y, z] = [places[lead], places[lead + 1], places[lead + 2]];
     const height = scale * (y - planeHeight(source.ground, x, z)) + planeHeight(like.ground, x * scale, z * scale);
     toHips.put(to.positions, world, x * scale, height, z * scale);
-    to.storeAll(draft, f);
+    to.storeAll(draft, f, moving);
   }
   const contacts = contactsOnto(source, like, partner);
   const motion: Motion = {

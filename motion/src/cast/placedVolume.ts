@@ -1,6 +1,6 @@
 import type { Volume } from "../character/volumes.ts";
-import type { PoseFrame } from "../kinematics/poseFrame.ts";
 import { conjugateQuatFlat, multiplyQuatFlat, rotateVecFlat } from "../math/quat.ts";
+import type { Posed } from "./someJoints.ts";
 
 /** Where a place in the world is, as a volume has it. Made once and written again and again. */
 export class Alongside {
@@ -23,7 +23,7 @@ export class PlacedVolume {
   constructor(readonly volume: Volume) {}
 
   /** Goes where a pose has its joint. */
-  place(pose: PoseFrame): this {
+  place(pose: Posed): this {
     const { joint, origin, turn } = this.volume;
     multiplyQuatFlat(this.back, 0, pose.worldRotations, joint * 4, turn as unknown as number[], 0);
     pose.point(this.start, joint, origin);

@@ -10,24 +10,30 @@ export interface Carried {
   readonly by: readonly { readonly joint: number; readonly weight: number; readonly local: readonly [number, number, number] }[];
 }
 
-/** Directions in which the surface of a joint is looked at: to faces, edges and corners of a cube. */
-const WAYS: readonly (readonly number[])[] = [-1, 0, 1].flatMap((x) => [-1, 0, 1].flatMap((y) => [-1, 0, 1].flatMap((z) => (x || y || z ? [[x, y, z]] : []))));
+/** To faces, edges and corners of a cube. */
+const CUBE: readonly (readonly number[])[] = [-1, 0, 1].flatMap((x) => [-1, 0, 1].flatMap((y) => [-1, 0, 1].flatMap((z) => (x || y || z ? [[x, y, z]] : []))));
 
-/** The vertices that stick out furthest in any direction at rest, of those that each joint moves most: what of a skin comes near anything first, up to 26 a joint. */
-export function skinExtremes(skin: Skin, surface: RestSurface): Carried[] {
+/**
+ * The vertices that stick out furthest at rest, any of the `ways` [way][3], of those that each joint moves most: what of a skin comes near anything first. By themselves the ways are 26, to faces, edges and corners of a cube.
+ */
+export function skinExtremes(skin: Skin, surface: RestSurface, ways: readonly (readonly number[])[] = CUBE): Carried[] {
   const { joints, positions } = surface;
   const best = new Map<number, { readonly reach: number[]; readonly vertex: number[] }>();
   for (const [v, joint] of joints.entries()) {
-    const of = best.get(joint) ?? { reach: WAYS.map(() => Number.NEGATIVE_INFINITY), vertex: WAYS.map(() => -1) };
+    const of = best.get(joint) ?? { reach: ways.map(() => Number.NEGATIVE_INFINITY), vertex: ways.map(() => -1) };
     best.set(joint, of);
-    WAYS.forEach(([x, y, z], i) => {
+    ways.forEach(([x, y, z], i) => {
       const reach = positions[v * 3] * x + positions[v * 3 + 1] * y + positions[v * 3 + 2] * z;
       if (reach <= of.reach[i]) return;
       of.reach[i] = reach;
       of.vertex[i] = v;
     });
   }
-  const chosen = new Set([...best.values()].flatMap((of) => of.vertex));
+  return carriedVertices(skin, surface, new Set([...best.values()].flatMap((of) => of.vertex)));
+}
+
+/** Vertices of a skin (counted over all its parts) as their joints carry them. */
+export function carriedVertices(skin: Skin, { joints }: RestSurface, chosen: ReadonlySet<number>): Carried[] {
   const out: Carried[] = [];
   let first = 0;
   for (const part of skin.parts) {

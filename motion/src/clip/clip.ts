@@ -130,6 +130,14 @@ export class ClipDraft {
     for (let i = 0; i < 4; i++) chunk[at + i] = q[o + i];
   }
 
+  /** Sets a joint to one rotation on all frames. */
+  holdRotation(joint: number, q: ArrayLike<number>): void {
+    for (let f = 0; f < this.shape.frameCount; f += CHUNK_FRAMES) {
+      const chunk = this.rotationChunk(joint, f);
+      for (let i = 0; i < chunk.length; i++) chunk[i] = q[i & 3];
+    }
+  }
+
   setPosition(slot: number, frame: number, p: ArrayLike<number>, o = 0): void {
     const chunk = this.positionChunk(slot, frame);
     const at = (frame & CHUNK_MASK) * 3;

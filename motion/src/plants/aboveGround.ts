@@ -2,7 +2,7 @@ import { type Ground, groundHeight } from "../ground/ground.ts";
 import { fromToQuatFlat, multiplyQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import { quinticStep } from "../math/ramp.ts";
 import { runningMean, smoothEnvelope } from "../signal/filters.ts";
-import type { FootTargets, Holding } from "./footTargets.ts";
+import type { EndTargets, Holding } from "./footTargets.ts";
 import type { LimbEnd } from "./plants.ts";
 
 const scratch = new Float64Array(3);
@@ -10,7 +10,7 @@ const scratch = new Float64Array(3);
 /** How far a point of a limb's end lies under where the surface carries it, metres; negative over it. */
 export function depthUnder(
   { local, clearance }: LimbEnd["points"][number],
-  { positions, rotations }: Pick<FootTargets, "positions" | "rotations">,
+  { positions, rotations }: Pick<EndTargets, "positions" | "rotations">,
   frame: number,
   ground: Ground,
 ): number {
@@ -67,7 +67,7 @@ export function raiseSmoothly(lacks: Float64Array, resting: Uint8Array, edges: b
  * Swinging: the foot is raised by what its lower end lacks, smoothed over neighbours. Standing on one end: the foot is tipped about it
  * until the other is out of the ground. `heldAt` are the contacts' indices [frame] of its first and second point, −1 for none.
  */
-export function keepAboveGround(end: LimbEnd, targets: FootTargets, heldAt: readonly [Int32Array, Int32Array], { ground, weights, fps }: Holding): void {
+export function keepAboveGround(end: LimbEnd, targets: EndTargets, heldAt: readonly [Int32Array, Int32Array], { ground, weights, fps }: Holding): void {
   const { positions, rotations, resting } = targets;
   const n = resting.length;
   const lacks = new Float64Array(n);

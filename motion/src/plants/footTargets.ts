@@ -7,10 +7,15 @@ import { type FadeSpan, fadeBetween } from "./fade.ts";
 import type { LimbEnd, RampFrames } from "./plants.ts";
 
 /** Where a limb's end joint shall be at each frame: place [frame][3], rotation [frame][4]; `resting` marks frames inside a contact. */
-export interface FootTargets {
+export interface EndTargets {
   readonly positions: Float64Array;
   readonly rotations: Float64Array;
   readonly resting: Uint8Array;
+}
+
+/** Those of a foot: `onHeel` marks frames on which the first of its points rests alone. */
+export interface FootTargets extends EndTargets {
+  readonly onHeel: Uint8Array;
 }
 
 /** What the ends are held against. */
@@ -108,7 +113,8 @@ export function footTargets(end: LimbEnd, track: JointTrack, holding: Holding): 
   const positions = new Float64Array(n * 3);
   for (let i = 0; i < n * 3; i++) positions[i] = p[i] + shift[i] * weights[(i / 3) | 0];
   if (end.bears) keepAboveGround(end, { positions, rotations, resting }, [first.index, second.index], holding);
-  return { positions, rotations, resting };
+  const onHeel = resting.map((rests, f) => (rests && toe && first.index[f] >= 0 && second.index[f] < 0 ? 1 : 0));
+  return { positions, rotations, resting, onHeel };
 }
 
 function spansOf(

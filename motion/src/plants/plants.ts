@@ -33,6 +33,12 @@ export function plantWeights(plants: readonly LivePlant[], frameCount: number): 
   return out;
 }
 
+/** Weight at each frame of those plants that keep the skin out of the ground; null where none does. */
+export function clearingWeights(plants: readonly LivePlant[], frameCount: number): Float64Array | null {
+  const clearing = plants.filter(({ settings }) => settings.clearSkin);
+  return clearing.length > 0 ? plantWeights(clearing, frameCount) : null;
+}
+
 /** Settings of the plant that is strongest at a frame (the later of two alike); the defaults where there is none. */
 export function settingsAt(plants: readonly LivePlant[], frame: number): PlantSettings {
   let best: LivePlant | undefined;

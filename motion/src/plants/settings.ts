@@ -15,6 +15,8 @@ export const plantSettingsSchema = z.strictObject({
   liftRamp: duration(LONGEST_PLANT_RAMP),
   rests: z.enum(["settle", "first", "last"]),
   layFlat: z.number().min(0).max(1),
+  /** are feet turned and raised until none of their skin is in the ground? */
+  clearSkin: z.boolean(),
 });
 export type PlantSettings = z.infer<typeof plantSettingsSchema>;
 
@@ -28,4 +30,5 @@ export const PLANT_DEFAULTS: PlantSettings = {
   liftRamp: 6 / 30,
   rests: "settle",
   layFlat: 0,
+  clearSkin: false,
 };

@@ -1,16 +1,19 @@
+import { type FootSkin, footSkins } from "../character/footSkin.ts";
+import type { RigLimb } from "../character/rig.ts";
 import { type Clip, ClipDraft, readPosition, readRotation } from "../clip/clip.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
 import { type JointTrack, jointTracks } from "../contacts/tracks.ts";
 import { chainReader } from "../kinematics/forward.ts";
 import { FULL_STRETCH, makeTwoBoneReach, reachTwoBone } from "../kinematics/twoBone.ts";
-import { conjugateQuatFlat, length3, multiplyQuatFlat, quatAngleFlat, rotateVecFlat } from "../math/quat.ts";
+import { conjugateQuatFlat, length3, multiplyQuatFlat, normalizeQuatFlat, quatAngleFlat, rotateVecFlat } from "../math/quat.ts";
 import { quinticStep } from "../math/ramp.ts";
 import type { Motion } from "../motion.ts";
 import { smoothEnvelope } from "../signal/filters.ts";
 import { ancestry, jointsBetween, type Skeleton } from "../skeleton/skeleton.ts";
 import { holdBody } from "./body.ts";
-import { type FootTargets, footTargets, type Holding } from "./footTargets.ts";
-import { type LimbEnd, limbEnds, plantWeights, rampFrames, settingsAt } from "./plants.ts";
+import { clearSkin } from "./clearSkin.ts";
+import { type EndTargets, footTargets, type Holding } from "./footTargets.ts";
+import { clearingWeights, type LimbEnd, limbEnds, plantWeights, rampFrames, settingsAt } from "./plants.ts";
 import { type SolveScope, scopeMarks } from "./scope.ts";
 import type { PlantSettings } from "./settings.ts";
 
@@ -29,7 +32,7 @@ export const DROP_SECONDS = 0.12;
 /**
  * Holds every anchored contact of a motion by its plants: parts of the trunk by the body's place, then legs (foot targets, the smallest smooth
  * drop of the hips at which all legs reach without passing the soft knee, the two-bone reach), then arms. Changes the root's position and
- * the local rotations of hips and limbs only; frames on which nothing moves keep their bits. Bone lengths never change. After Kovar,
+ * the local rotations of hips and limbs only (of toes too, where the skin is kept out of the ground); frames on which nothing moves keep their bits. Bone lengths never change. After Kovar,
  * Schreiner & Gleicher, Footskate Cleanup for Motion Capture Editing (2002), with hips lowered instead of bones stretched.
  * `pause` is called now and then; what it throws ends the work. With a `scope` only its frames are solved, every other keeps its bits, and the hips' drop fades out towards those.
  */
@@ -81,7 +84,18 @@ function solveLimbs(
     pause();
     return footTargets(end, courses[i].end, holding);
   });
-  const changed = ends.map((end) => scopeMarks(scope, clip, ancestry(skeleton, end.limb.end)));
+  const clearing = hipsHelp ? clearingWeights(motion.plants, clip.frameCount) : null;
+  const feet = clearing ? footSkins(motion.character, motion.points) : new Map<number, FootSkin>();
+  const turned = ends.map(({ limb }, i) => {
+    const foot = feet.get(limb.end);
+    if (!foot || !clearing) return null;
+    pause();
+    return clearSkin(foot, targets[i], skeleton, clip, { ground: motion.ground, weights: clearing, height: motion.character.height });
+  });
+  const changed = ends.map(({ limb }) => {
+    const toe = feet.get(limb.end)?.toe ?? -1;
+    return scopeMarks(scope, clip, ancestry(skeleton, toe >= 0 ? toe : limb.end));
+  });
   const drop = hipsHelp ? hipsDrop(clip, courses, targets, motion.plants, weights, changed) : new Float64Array(clip.frameCount);
   const draft = ClipDraft.of(clip);
   const p = new Float64Array(3);
@@ -93,9 +107,26 @@ function solveLimbs(
   }
   for (const [i, end] of ends.entries()) {
     pause();
-    writeLimb(skeleton, draft, end, courses[i], targets[i], drop, changed[i]);
+    writeLimb(skeleton, draft, end.limb, courses[i], targets[i], drop, changed[i]);
+    const toe = feet.get(end.limb.end)?.toe ?? -1;
+    const by = turned[i];
+    if (by) turnJoint(draft, toe, by, changed[i]);
   }
   return draft.done();
+}
+
+/** Turns a joint by rotations in its own frame [frame][4]; where they are none, or nothing is to change, it keeps its bits. */
+function turnJoint(draft: ClipDraft, joint: number, by: Float64Array, changed: Uint8Array | null): void {
+  const q = new Float64Array(4);
+  const { clip } = draft;
+  for (let f = 0; f < clip.frameCount; f++) {
+    const o = f * 4;
+    if (changed?.[f] === 0 || length3(by[o], by[o + 1], by[o + 2]) < SAME_TURN) continue;
+    readRotation(clip, joint, f, q, 0);
+    multiplyQuatFlat(q, 0, q, 0, by, o);
+    normalizeQuatFlat(q, 0);
+    draft.setRotation(joint, f, q);
+  }
 }
 
 export function limbCourses(skeleton: Skeleton, clip: Clip, ends: readonly LimbEnd[]): LimbCourse[] {
@@ -114,7 +145,7 @@ export function limbCourses(skeleton: Skeleton, clip: Clip, ends: readonly LimbE
 export function hipsDrop(
   clip: Clip,
   courses: readonly LimbCourse[],
-  targets: readonly FootTargets[],
+  targets: readonly EndTargets[],
   plants: Motion["plants"],
   weights: Float64Array,
   changed: readonly (Uint8Array | null)[],
@@ -174,16 +205,20 @@ function distance(a: Float64Array, b: Float64Array, o: number): number {
 const SAME_PLACE = 1e-7;
 const SAME_TURN = 1e-6;
 
+/**
+ * Bends a limb so that its end is at its targets, `drop` [frame] metres lower at its start; frames that are not `changed` (all where it is null), or on which nothing moves, keep their bits. The bend stays in
+ * the pose's own plane, or turns by way of the limb's `via` as `hangsOn` (the course of what the limb hangs on) has it.
+ */
 export function writeLimb(
   skeleton: Skeleton,
   draft: ClipDraft,
-  end: LimbEnd,
+  limb: RigLimb,
   course: LimbCourse,
-  targets: FootTargets,
+  targets: Pick<EndTargets, "positions" | "rotations">,
   drop: Float64Array,
   changed: Uint8Array | null,
+  hangsOn: JointTrack | null = null,
 ): void {
-  const { limb } = end;
   const track = course.end;
   const frameCount = drop.length;
   // Joints above and between have not turned: they are read as they stand in the draft.
@@ -198,6 +233,7 @@ export function writeLimb(
   const hip = new Float64Array(3);
   const target = new Float64Array(3);
   const worldHinge = new Float64Array(3);
+  const via = new Float64Array(3);
   const q = new Float64Array(4);
   const local = new Float64Array(4);
   for (let f = 0; f < frameCount; f++) {
@@ -215,7 +251,8 @@ export function writeLimb(
       target[i] = targets.positions[o + i];
     }
     rotateVecFlat(worldHinge, 0, course.upper, f * 4, limb.hinge, 0);
-    reachTwoBone(reach, course.hip, o, course.knee, o, track.positions, o, hip, target, worldHinge);
+    if (hangsOn) rotateVecFlat(via, 0, hangsOn.rotations, f * 4, limb.via, 0);
+    reachTwoBone(reach, course.hip, o, course.knee, o, track.positions, o, hip, target, worldHinge, hangsOn && via);
     // Upper: new world rotation over its parent's, which has not turned.
     if (above) above.read(f, scratch, parentRotation);
     else parentRotation.set([0, 0, 0, 1]);

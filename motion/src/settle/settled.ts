@@ -99,7 +99,7 @@ export function settledMotion(motion: Motion, plan: SettlePlan, pause: () => voi
     draft.setPosition(mover, f, p);
   }
   ends.forEach((end, i) => {
-    writeLimb(skeleton, draft, end, courses[i], targets[i], drop, null);
+    writeLimb(skeleton, draft, end.limb, courses[i], targets[i], drop, null);
   });
   putPose(draft, plan, last, rig.hips);
   const done = draft.done();

@@ -58,7 +58,7 @@ export function carryOnto(motion: Motion, to: Ground, lean: number): Motion {
     lowered,
     reaching.map(({ end }) => end),
   );
-  for (const [i, { end, targets }] of reaching.entries()) writeLimb(skeleton, draft, end, courses[i], targets, none, null);
+  for (const [i, { end, targets }] of reaching.entries()) writeLimb(skeleton, draft, end.limb, courses[i], targets, none, null);
   const result = draft.done();
   const stands = carriedEnds.flatMap((e) => e.stands);
   return {

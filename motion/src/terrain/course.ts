@@ -3,7 +3,7 @@ import { type Ground, groundHeight } from "../ground/ground.ts";
 import { multiplyQuatFlat, rotateVecFlat, slerpQuatFlat } from "../math/quat.ts";
 import { quinticStep } from "../math/ramp.ts";
 import { depthUnder, raiseSmoothly } from "../plants/aboveGround.ts";
-import type { FootTargets } from "../plants/footTargets.ts";
+import type { EndTargets } from "../plants/footTargets.ts";
 import type { LimbEnd } from "../plants/plants.ts";
 import type { Carry, Stand } from "./stands.ts";
 
@@ -16,9 +16,9 @@ const CLEAR = 0.02;
  * The course of a limb's end over a new ground: carried by its stands' moves while it stands, between two of them from the one to the other (up soon,
  * down late), before the first and behind the last as there; raised where it would come nearer to the new ground than it was to the old (to 2 cm).
  */
-export function carriedCourse(end: LimbEnd, track: JointTrack, stands: readonly Stand[], to: Ground, fps: number): FootTargets {
+export function carriedCourse(end: LimbEnd, track: JointTrack, stands: readonly Stand[], to: Ground, fps: number): EndTargets {
   const { frameCount: n } = track;
-  const targets: FootTargets = { positions: new Float64Array(n * 3), rotations: new Float64Array(n * 4), resting: new Uint8Array(n) };
+  const targets: EndTargets = { positions: new Float64Array(n * 3), rotations: new Float64Array(n * 4), resting: new Uint8Array(n) };
   const { positions, rotations, resting } = targets;
   for (const stand of stands) resting.fill(1, stand.start, stand.end + 1);
   const [a, b] = [new Float64Array(3), new Float64Array(3)];
@@ -49,7 +49,7 @@ function carried(dst: Float64Array, carry: Carry, positions: Float64Array, o: nu
   for (let i = 0; i < 3; i++) dst[i] += carry.to[i];
 }
 
-function clearInFlight(end: LimbEnd, targets: FootTargets, track: JointTrack, stands: readonly Stand[], to: Ground, fps: number): void {
+function clearInFlight(end: LimbEnd, targets: EndTargets, track: JointTrack, stands: readonly Stand[], to: Ground, fps: number): void {
   const { positions, resting } = targets;
   const was = { positions: track.positions, rotations: Float64Array.from(track.rotations) };
   let next = 0;
