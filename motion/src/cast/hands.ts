@@ -11,8 +11,10 @@ import { Alongside, PlacedVolume } from "./placedVolume.ts";
 import { type Posed, SomeJoints } from "./someJoints.ts";
 
 /** Within the first a hand meets what is near it, beyond the second it has nothing to do with it: shares of the arm's length, from surface to palm (palm to palm). */
-const BODY_MEETS = [0.03, 0.16] as const;
-const HANDS_MEET = [0.16, 0.45] as const;
+const BODY_MEETS = [0.06, 0.25] as const;
+/** On the new body, where it was further off on the other. */
+const COMES_NEAR = [0, 0.08] as const;
+const HANDS_MEET = [0.25, 0.6] as const;
 /** Below this weight a hand is left where it is. */
 const NOTHING = 1e-4;
 /** Of several parts near a hand the nearest counts most: weights fall with this power of the distance. */
@@ -38,15 +40,16 @@ interface Met {
   /** the same part on either body */
   readonly from: PlacedVolume;
   readonly to: PlacedVolume;
-  /** how far its surface is from its axis at most, on the source */
+  /** how far its surface is from its axis at most, on either body */
   readonly widest: number;
+  readonly widestHere: number;
   /** where each palm is alongside it on the source, in this frame; and whether it is near enough to count */
   readonly palms: readonly { readonly at: Alongside; counts: boolean }[];
 }
 
 /**
  * A motion that was cast onto another body with its hands where they meet: palms as far from each other, and from trunk, head and thighs, as on the body that it was made for, in proportion to the
- * arms' reach. How much a hand is led so goes over smoothly with its distance there, so that nothing pops; a hand that meets nothing keeps its bits.
+ * arms' reach. How much a hand is led so goes over smoothly with its distance, there and here, so that nothing pops; a hand that meets nothing keeps its bits.
  * `source` is what was cast, frame for frame.
  */
 export function handsKept(cast: Motion, source: Motion): Motion {
@@ -68,17 +71,15 @@ export function handsKept(cast: Motion, source: Motion): Motion {
     arms.forEach((arm, i) => {
       from.point(there[i], arm.from, arm.fromPalm);
     });
-    // Most hands are near nothing most of the time.
-    const near = nearness(there, met, from, reach);
-    if (near.every(({ hands, body }) => hands < NOTHING && body < NOTHING)) continue;
     own.load(f);
     for (const part of met) part.to.place(own);
     const palms = arms.map((arm, i) => ({ from: there[i], to: own.point(here[i], arm.to, arm.toPalm) }));
-    arms.forEach((_, i) => {
-      const goal = goalOf(i, near[i], palms, met, reach, scale);
-      if (!goal) return;
-      for (let c = 0; c < 3; c++) led[i][c][f] = goal.weight * (goal.place[c] - palms[i].to[c]);
-      changed = true;
+    // What it was further from and would come near to, or into, on the new body keeps its distance as well.
+    const near = nearness(there, met, from, reach).map(({ hands, body }, i) => ({ hands, body: Math.max(body, comesNear(palms[i].to, met, reach * scale)) }));
+    if (near.every(({ hands, body }) => hands < NOTHING && body < NOTHING)) continue;
+    changed = true;
+    leadsOf(near, palms, met, reach, scale).forEach((lead, i) => {
+      for (let c = 0; c < 3; c++) led[i][c][f] = lead[c];
     });
   }
   if (!changed) return cast;
@@ -141,6 +142,7 @@ function metParts(target: Character, source: Character): Met[] {
         from: new PlacedVolume(from),
         to: new PlacedVolume(to),
         widest: Math.max(from.size[0], from.size[2]),
+        widestHere: Math.max(to.size[0], to.size[2]),
         palms: [0, 1].map(() => ({ at: new Alongside(), counts: false })),
       },
     ];
@@ -171,6 +173,19 @@ function nearness(palms: readonly Float64Array[], met: readonly Met[], pose: Pos
   });
 }
 
+/** How much a palm is led by its nearness to the new body, whose arm reaches so far: 0..1. */
+function comesNear(palm: Float64Array, met: readonly Met[], reach: number): number {
+  let nearest = Number.POSITIVE_INFINITY;
+  for (const { to, widestHere } of met) {
+    if (!nearAxis(to, palm, COMES_NEAR[1] * reach + widestHere)) continue;
+    const { away, radius } = to.alongside(beside, palm);
+    nearest = Math.min(nearest, Math.max(0, away - radius));
+  }
+  return meets(nearest, COMES_NEAR, reach);
+}
+
+const beside = new Alongside();
+
 /** Is a place so near to a volume's axis? */
 function nearAxis({ start, axis, volume }: PlacedVolume, place: ArrayLike<number>, far: number): boolean {
   const [px, py, pz] = [place[0] - start[0], place[1] - start[1], place[2] - start[2]];
@@ -179,29 +194,11 @@ function nearAxis({ start, axis, volume }: PlacedVolume, place: ArrayLike<number
   return dx * dx + dy * dy + dz * dz < far * far;
 }
 
-interface Wanted {
-  readonly weight: number;
-  readonly place: number[];
-}
-
-/** Where a palm should be, and how much it is led there. The parts of the other body are where its pose has them. */
-function goalOf(
-  i: number,
-  near: Nearness,
-  palms: readonly { readonly from: ArrayLike<number>; readonly to: ArrayLike<number> }[],
-  met: readonly Met[],
-  reach: number,
-  scale: number,
-): Wanted | null {
-  const own = palms[i];
-  const wanted: Wanted[] = [];
-  const other = palms[1 - i];
-  // Each goes half of the way.
-  if (other && near.hands >= NOTHING)
-    wanted.push({ weight: near.hands, place: [0, 1, 2].map((c) => (own.to[c] + other.to[c]) / 2 + ((own.from[c] - other.from[c]) * scale) / 2) });
+/** Where a palm should be for its distance to the body; null where nothing of it counts. The parts of the other body are where its pose has them. */
+function besideBody(i: number, met: readonly Met[], reach: number, scale: number): number[] | null {
   let sum = 0;
   const place = [0, 0, 0];
-  for (const { to, palms: seen } of near.body >= NOTHING ? met : []) {
+  for (const { to, palms: seen } of met) {
     const { at, counts } = seen[i];
     if (!counts) continue;
     const distance = Math.max(0, at.away - at.radius);
@@ -211,13 +208,29 @@ function goalOf(
     sum += weight;
     for (let c = 0; c < 3; c++) place[c] += weight * (to.start[c] + far * to.axis[c] + at.outward[c] * out);
   }
-  if (sum > 0) wanted.push({ weight: near.body, place: place.map((v) => v / sum) });
-  if (wanted.length === 0) return null;
-  const total = wanted.reduce((w, { weight }) => w + weight, 0);
-  return {
-    weight: Math.max(...wanted.map((w) => w.weight)),
-    place: [0, 1, 2].map((c) => wanted.reduce((s, w) => s + (w.weight * w.place[c]) / total, 0)),
-  };
+  return sum > 0 ? place.map((v) => v / sum) : null;
+}
+
+/**
+ * How far palms are led, [arm][3] metres: each to where it is beside the body, so far as it is near that; then the two to each other, so far as they are near, and the one that the body holds less goes further. What
+ * two hands hold between them, or clap, is between them whatever else they are near.
+ */
+function leadsOf(
+  near: readonly Nearness[],
+  palms: readonly { readonly from: ArrayLike<number>; readonly to: ArrayLike<number> }[],
+  met: readonly Met[],
+  reach: number,
+  scale: number,
+): number[][] {
+  const leads = palms.map(({ to }, i) => {
+    const place = near[i].body >= NOTHING ? besideBody(i, met, reach, scale) : null;
+    return place ? place.map((v, c) => near[i].body * (v - to[c])) : [0, 0, 0];
+  });
+  const together = near[0].hands;
+  if (palms.length < 2 || together < NOTHING) return leads;
+  const free = near.map(({ body }) => 1 - body + CLOSE);
+  const lack = [0, 1, 2].map((c) => (palms[0].from[c] - palms[1].from[c]) * scale - (palms[0].to[c] + leads[0][c] - palms[1].to[c] - leads[1][c]));
+  return leads.map((lead, i) => lead.map((v, c) => v + ((i === 0 ? 1 : -1) * together * lack[c] * free[i]) / (free[0] + free[1])));
 }
 
 /** 1 within the nearer bound, 0 beyond the farther, smooth in between (both shares of the reach). */
