@@ -191,7 +191,7 @@ describe("a result written as asked", () => {
     expect(lines[3].split("\t").filter((word) => word !== "")).toEqual([
       "Frame#",
       "Time",
-      ...["leftHeel", "leftToe", "rightHeel", "rightToe", "leftKnee", "leftElbow", "rightKnee", "rightElbow", "Hips"],
+      ...["leftHeel", "leftToe", "rightHeel", "rightToe", "leftToeTip", "rightToeTip", "leftKnee", "leftElbow", "rightKnee", "rightElbow", "Hips"],
     ]);
     expect(errors).toEqual([]);
     await context.close();

@@ -21,6 +21,7 @@ import {
 import { describe, expect, it } from "vitest";
 import { demo } from "../../demo/src/testing/evaluated.ts";
 import { skinnedVertices } from "../../motion/src/character/skin.ts";
+import { PoseFrame } from "../../motion/src/kinematics/poseFrame.ts";
 
 const file = (id: string) => readMotion(readFileSync(new URL(`../../demo/bodies/${id}.glb`, import.meta.url)), { fileName: `${id}.glb` });
 const body = (id: string) => characterIn(sourceOf(file(id), `${id}.glb`));
@@ -93,6 +94,30 @@ it("cast onto a body in a file and back onto its own is turned as it was, ends o
   expect(means.length).toBeGreaterThan(20);
   expect(means.reduce((sum, [, mean]) => sum + mean, 0) / means.length).toBeLessThan(0.2);
   for (const [role, mean] of means) expect(mean, role).toBeLessThan(/Toe$/.test(role) ? 1.5 : 0.5);
+});
+
+it("a toe that rests by its tip alone does so on the new body's own tip; a goat's hoof and a foot without toes stand in for it", () => {
+  const source = grounded("porter-night-shift-walk");
+  const swing = source.contacts.find((c) => c.point === "leftToe" && c.start > 20);
+  if (!swing) throw new Error("no step");
+  const contacts = [{ ...swing, point: "leftToeTip", start: swing.end - 8, end: swing.end - 2 }];
+  const onTip = { ...source, contacts };
+  const { motion } = bakedOnto(onTip, body("osk"));
+  expect(motion.contacts.map((c) => c.point)).toEqual(["leftToeTip"]);
+  const tip = motion.points.find((p) => p.id === "leftToeTip");
+  if (!tip) throw new Error("no tip");
+  const pose = new PoseFrame(motion.character.skeleton, motion.clip);
+  const places = [-8, -5, -2].map((by) => {
+    pose.load(motion.clip, swing.end + by);
+    return Array.from(pose.point(new Float64Array(3), tip.joint, tip.local), (v) => 100 * v);
+  });
+  for (const place of places) expect(Math.hypot(place[0] - places[0][0], place[2] - places[0][2])).toBeLessThan(0.01);
+  // On the floor, and no higher over it than the boot's nose asks for as it goes steeper.
+  expect(places.map((place) => Math.round(place[1]))).toEqual([0, 1, 2]);
+  expect(bakedOnto({ ...onTip }, body("pim")).motion.contacts.map((c) => c.point)).toEqual(["leftHind"]);
+  const toeless = body("osk");
+  const plain = { ...toeless, points: toeless.points.filter((p) => p.id !== "leftToeTip") };
+  expect(bakedOnto({ ...onTip }, plain).motion.contacts.map((c) => c.point)).toEqual(["leftToe"]);
 });
 
 describe("cast where the ground is not level", () => {

@@ -199,7 +199,7 @@ function groundedMotion(character: Character, clip: Clip, grounding: Grounding, 
     namedJoint: (id: string) => points.find((p) => p.id === id)?.named,
     besides: (id: string) => {
       const own = points.find((p) => p.id === id);
-      return own && own.limb >= 0 ? points.flatMap((p) => (p.id !== id && p.limb === own.limb && p.joint === own.joint ? [p.id] : [])) : [];
+      return own && own.limb >= 0 ? points.flatMap((p) => (p.id !== id && p.limb === own.limb ? [p.id] : [])) : [];
     },
     jointOf: (part: Parameters<typeof findPart>[1]) => findPart(character, part),
   };

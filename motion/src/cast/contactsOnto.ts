@@ -1,13 +1,15 @@
 import { type Contact, overlap } from "../contacts/contact.ts";
 import type { Motion } from "../motion.ts";
 
-/** What stands in for a point on a body with another number of legs: a foot for a hind hoof, a hand for a fore hoof. */
+/** What stands in for a point on a body that lacks it: a foot for a hind hoof, a hand for a fore hoof, and the other way round; the ball of a foot for the tip of its toe. */
 const STANDS_IN: Readonly<Record<string, string>> = {
   leftHeel: "leftHind",
   leftToe: "leftHind",
+  leftToeTip: "leftToe",
   leftHand: "leftFore",
   rightHeel: "rightHind",
   rightToe: "rightHind",
+  rightToeTip: "rightToe",
   rightHand: "rightFore",
   leftHind: "leftToe",
   leftFore: "leftHand",
@@ -21,7 +23,8 @@ export function contactsOnto(source: Motion, like: Motion, partner: Int16Array):
   const otherPlan = source.character.body.plan !== like.character.body.plan;
   const carried = source.contacts.flatMap((contact): Contact[] => {
     if (otherPlan && rollsOver(contact, source.contacts)) return [];
-    const point = points.get(contact.point) ?? points.get(STANDS_IN[contact.point]);
+    const second = STANDS_IN[contact.point];
+    const point = points.get(contact.point) ?? points.get(second) ?? points.get(STANDS_IN[second]);
     if (!point) return [];
     const on = typeof contact.on === "object" ? { joint: partner.indexOf(contact.on.joint) } : contact.on;
     if (typeof on === "object" && on.joint < 0) return [];

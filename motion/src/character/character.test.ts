@@ -23,7 +23,7 @@ function atRest(id: string): number[] {
 }
 
 describe("a character's contact points", () => {
-  it("are feet that bear, and hands, knees, elbows, back, seat and head that may be set", () => {
+  it("are feet that bear, and hands, knees, elbows, tips of toes, back, seat and head that may be set", () => {
     expect(
       character.contactPoints
         .filter((p) => p.bears)
@@ -35,7 +35,7 @@ describe("a character's contact points", () => {
         .filter((p) => !p.bears)
         .map((p) => p.id)
         .sort(),
-    ).toEqual(["back", "head", "leftElbow", "leftHand", "leftKnee", "rightElbow", "rightHand", "rightKnee", "seat"]);
+    ).toEqual(["back", "head", "leftElbow", "leftHand", "leftKnee", "leftToeTip", "rightElbow", "rightHand", "rightKnee", "rightToeTip", "seat"]);
   });
 
   it("lie where one would put a hand on the body: behind, below, beyond", () => {
@@ -49,6 +49,9 @@ describe("a character's contact points", () => {
     expect(atRest("rightHand")[0]).toBeCloseTo(-atRest("leftHand")[0], 3);
     expect(atRest("leftKnee")[1]).toBeCloseTo(-0.46, 6);
     expect(atRest("leftHeel")[2]).toBeLessThan(atRest("leftToe")[2]);
+    // Toes go on from the ball, as the foot points.
+    expect(atRest("leftToeTip")[2]).toBeGreaterThan(atRest("leftToe")[2] + 0.03);
+    expect(atRest("leftToeTip")[0]).toBeCloseTo(atRest("leftToe")[0], 2);
     expect(atRest("leftHeel")[1]).toBeCloseTo(atRest("rightHeel")[1], 6);
   });
 

@@ -81,6 +81,10 @@ export function contactPointsOf(skeleton: Skeleton, clip: Clip, body: BodyMap, r
         bears: true,
       });
   }
+  for (const leg of legsOf(skeleton, body, rig)) {
+    const tip = body.plan === "biped" && leg.toe >= 0 ? toeTip(skeleton, leg) : null;
+    if (tip) points.push({ id: `${leg.side}ToeTip`, joint: leg.toe, ...tip, clearance: 0, named: leg.toe, limb: leg.limb, side: leg.side, bears: false });
+  }
   const add = (id: string, joint: number | undefined, local: readonly [number, number, number], limb = -1, side: Side | null = null) => {
     if (joint !== undefined) points.push({ id, joint, local, modelled: true, clearance: 0, named: joint, limb, side, bears: false });
   };
@@ -113,6 +117,27 @@ export function handMiddle(skeleton: Skeleton, body: BodyMap, side: Side): [numb
   const next = body.roles[`${side}Middle`] ?? body.roles[`${side}HandEnd`] ?? onlyChild(skeleton, hand);
   const way = next >= 0 && ancestry(skeleton, next).includes(hand) ? restOffset(skeleton, next, hand) : tipOf(skeleton, hand);
   return way ? [way[0] / 2, way[1] / 2, way[2] / 2] : [0, 0, 0];
+}
+
+/** Toes are about so long beside the way from ankle to ball. */
+const TOES_LONG = 0.45;
+
+/** Where a foot's toes end, in their joint's frame: the end of their bone, or an estimate straight on. */
+function toeTip(skeleton: Skeleton, { end, toe }: Leg): Pick<ContactPoint, "local" | "modelled"> {
+  const next = onlyChild(skeleton, toe);
+  const tip = next >= 0 ? restOffset(skeleton, next, toe) : tipOf(skeleton, toe);
+  if (tip) return { local: [tip[0], tip[1], tip[2]], modelled: true };
+  // Level on from the ball, as the foot points at rest.
+  const { positions, rotations } = restWorld(skeleton);
+  const on = [0, 2].map((c) => positions[toe * 3 + c] - positions[end * 3 + c]);
+  const v = new Float64Array([TOES_LONG * on[0], 0, TOES_LONG * on[1]]);
+  rotateVecFlat(v, 0, conjugateQuatFlat(new Float64Array(4), 0, rotations, toe * 4), 0, v, 0);
+  return { local: [v[0], v[1], v[2]], modelled: false };
+}
+
+/** Does a point lie on what hangs on its limb's end, as the tip of a toe does? Such a one is neither looked for nor kept out of the ground; a person says when it rests. */
+export function liesBeyond(point: ContactPoint, rig: Rig): boolean {
+  return point.limb >= 0 && point.joint !== rig.limbs[point.limb].end;
 }
 
 /** "leftToe" → "Left toe", "leftFore" → "Left fore hoof". */

@@ -17,6 +17,8 @@ export interface FootSkin {
   /** the ball, and the heel, in the foot's frame, metres */
   readonly ball: Float64Array;
   readonly heel: Float64Array | null;
+  /** the tip of its toe in that one's frame, metres */
+  readonly tip: Float64Array | null;
   /** how far the furthest place is from the foot's joint, metres */
   readonly reach: number;
   readonly places: FootPlaces;
@@ -55,12 +57,21 @@ export function footSkins(character: Character, points: readonly ContactPoint[])
   const surfaces = read.get(skin) ?? surfacesOf(character, skin, legs);
   read.set(skin, surfaces);
   const out = new Map<number, FootSkin>();
-  for (const { end: foot, toe, parts } of legs) {
+  for (const { end: foot, toe, parts, limb } of legs) {
     const surface = surfaces.get(foot);
     const own = points.filter((p) => parts.includes(p.id) && p.joint === foot);
     const [ball, heel] = [own.find((p) => !p.id.endsWith("Heel")), own.find((p) => p.id.endsWith("Heel"))];
     if (!surface || !ball) continue;
-    out.set(foot, { foot, toe, hoof: isHoof(parts, toe), ball: Float64Array.from(ball.local), heel: heel ? Float64Array.from(heel.local) : null, ...surface });
+    const tip = points.find((p) => p.limb === limb && p.joint === toe);
+    out.set(foot, {
+      tip: tip ? Float64Array.from(tip.local) : null,
+      foot,
+      toe,
+      hoof: isHoof(parts, toe),
+      ball: Float64Array.from(ball.local),
+      heel: heel ? Float64Array.from(heel.local) : null,
+      ...surface,
+    });
   }
   return out;
 }

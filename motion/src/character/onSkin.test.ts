@@ -50,6 +50,12 @@ describe("a body with a surface", () => {
     expect(soles.leftHeel[2]).toBeCloseTo(-0.08, 1);
     expect(soles.leftToe[1]).toBeCloseTo(-0.07, 2);
     expect(soles.leftToe[2]).toBeCloseTo(toe[2] - foot[2], 6);
+    // And the tip of its toe at the front of the sole, in the toe's own frame.
+    const tip = made.contactPoints.find((p) => p.id === "leftToeTip");
+    const front = Math.max(...slab.filter(({ joint }) => joint === "LeftToeBase").map(({ at }) => at[2]));
+    expect(tip).toMatchObject({ joint: stick.joint("LeftToeBase"), placed: true, bears: false });
+    expect(toe[2] + (tip?.local[2] ?? 0)).toBeCloseTo(front, 2);
+    expect(toe[1] + (tip?.local[1] ?? 0)).toBeLessThan(sole + 0.008);
   });
 
   it("has its palms on the side of the hand that faces down while the arm is held out, its back and seat on the trunk", () => {

@@ -136,7 +136,7 @@ const OFF_MIDDLE = 1.5;
 const PALM_WITHIN = 0.045;
 
 /**
- * Points of the trunk, of knees, elbows and palms laid onto the surface, each the way that it would touch something; others, and where there is no surface, as they were. `height` is the body's, metres.
+ * Points of the trunk, of knees, elbows, palms and the tips of toes laid onto the surface, each the way that it would touch something; others, and where there is no surface, as they were. `height` is the body's, metres.
  */
 export function pointsOnSkin(points: readonly ContactPoint[], surface: RestSurface, rig: Rig, body: BodyMap, height: number): ContactPoint[] {
   const { positions, rotations } = surface.world;
@@ -145,6 +145,10 @@ export function pointsOnSkin(points: readonly ContactPoint[], surface: RestSurfa
   const v = new Float64Array(3);
   return points.map((point) => {
     const { joint, id, side } = point;
+    if (id.endsWith("ToeTip")) {
+      const tip = toeTipOn(surface, joint, rig, height);
+      return tip ? { ...point, local: tip, modelled: false, placed: true } : point;
+    }
     const look = LOOKS.find((one) => one.id.test(id));
     const hand = side !== null && id.endsWith("Hand");
     if (!look && !hand) return point;
@@ -269,6 +273,26 @@ export function toeSole(toe: number, surface: RestSurface, rig: Rig, height: num
     out.set(inFrameOf(surface, toe, vertex, v), i * 3);
   });
   return out;
+}
+
+/** The middle of the front of a toe's sole, in the joint's frame, metres; null where the mesh has none. */
+function toeTipOn(surface: RestSurface, toe: number, rig: Rig, height: number): [number, number, number] | null {
+  const sole = toeSole(toe, surface, rig, height);
+  const v = new Float64Array(3);
+  const places = Array.from({ length: sole.length / 3 }, (_, i) => {
+    rotateVecFlat(v, 0, surface.world.rotations, toe * 4, sole, i * 3);
+    return [rig.left, rig.up, rig.forward].map((axis) => axis[0] * v[0] + axis[1] * v[1] + axis[2] * v[2]);
+  });
+  const low = Math.min(...places.map(([, up]) => up));
+  const flat = places.filter(([, up]) => up < low + SOLE * height);
+  if (flat.length === 0) return null;
+  const front = Math.max(...flat.map(([, , forward]) => forward));
+  const row = flat.filter(([, , forward]) => forward > front - SOLE * height);
+  const middle = (axis: number) => (Math.min(...row.map((place) => place[axis])) + Math.max(...row.map((place) => place[axis]))) / 2;
+  const at = [middle(0), low, front];
+  const own = [0, 1, 2].map((c) => at[0] * rig.left[c] + at[1] * rig.up[c] + at[2] * rig.forward[c]);
+  rotateVecFlat(v, 0, conjugateQuatFlat(new Float64Array(4), 0, surface.world.rotations, toe * 4), 0, own, 0);
+  return triple(v);
 }
 
 function isUnder({ parents }: Skeleton, joint: number, top: number): boolean {

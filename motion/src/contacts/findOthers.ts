@@ -1,5 +1,5 @@
 import type { Character } from "../character/character.ts";
-import type { ContactPoint } from "../character/contactPoints.ts";
+import { type ContactPoint, liesBeyond } from "../character/contactPoints.ts";
 import type { Clip } from "../clip/clip.ts";
 import { type Ground, groundHeight } from "../ground/ground.ts";
 import { median } from "../signal/robust.ts";
@@ -26,7 +26,7 @@ export function findOthers(character: Character, clip: Clip, ground: Ground): { 
   const most = (LIES_WITHIN * legLength) / 0.9;
   const hips = jointTrack(skeleton, clip, body.roles.hips ?? 0).positions;
   for (const point of character.contactPoints) {
-    if (point.bears) continue;
+    if (point.bears || liesBeyond(point, character.rig)) continue;
     const course = pointTrack(jointTrack(skeleton, clip, point.joint), [...point.local]);
     const over = Float64Array.from({ length: n }, (_, f) => course[f * 3 + 1] - groundHeight(ground, course[f * 3], course[f * 3 + 2]));
     // As far as height goes: anywhere near the ground is as good as on it.

@@ -81,7 +81,8 @@ export function keepAboveGround(end: LimbEnd, targets: EndTargets, heldAt: reado
       lacks[f] = Math.max(0, ...end.points.map((point) => depthUnder(point, targets, f, ground))) * weights[f];
       continue;
     }
-    if (!toe || (heelAt[f] >= 0 && toeAt[f] >= 0)) continue;
+    // On both ends, or on neither but what lies beyond them.
+    if (!toe || heelAt[f] >= 0 === toeAt[f] >= 0) continue;
     const fixed = heelAt[f] >= 0 ? heel.local : toe.local;
     const swinging = heelAt[f] >= 0 ? toe : heel;
     const free = swinging.local;

@@ -58,6 +58,12 @@ export function clearSkin(foot: FootSkin, targets: FootTargets, skeleton: Skelet
   }
   if (!deep.includes(1)) return null;
   const [x, z] = [turnsX, turnsZ].map((list) => runningMean(list, half(EVEN_SECONDS)));
+  // Where it stands on the tip of its toe, that stays where it is whatever turns and bends.
+  const tips = foot.tip && targets.onTip.includes(1) ? smoothEnvelope(targets.onTip, half(COME_SECONDS)) : null;
+  const tipPlaces = new Float64Array(tips ? n * 3 : 0);
+  tips?.forEach((share, f) => {
+    if (share > 0 && pose.load(f)) pose.tipAt(tipPlaces, f * 3);
+  });
   const over = runningMean(targets.onHeel, half(OVER_SECONDS));
   const turned = new Float64Array(n * 4);
   for (let f = 0; f < n; f++) {
@@ -87,6 +93,13 @@ export function clearSkin(foot: FootSkin, targets: FootTargets, skeleton: Skelet
       lacks.fill(weights[f] * Math.max(0, pose.footDepth, pose.toeDepth), f, Math.min(n, f + step));
     }
   }
+  const tip = new Float64Array(3);
+  tips?.forEach((share, f) => {
+    if (share === 0 || !pose.load(f)) return;
+    pose.bend(turned.subarray(f * 4, f * 4 + 4));
+    pose.tipAt(tip, 0);
+    for (const c of [0, 2]) targets.positions[f * 3 + c] += share * (tipPlaces[f * 3 + c] - tip[c]);
+  });
   const raised = smoothEnvelope(lacks, half(COME_SECONDS));
   for (let f = 0; f < n; f++) targets.positions[f * 3 + 1] += raised[f];
   return foot.toe >= 0 ? turned : null;

@@ -169,6 +169,16 @@ export class FootPose {
     multiplyQuatFlat(out, f * 4, q, 0, own, 0);
   }
 
+  /** Where the tip of the toe is in the world, bent as it is: out[o..o+3). */
+  tipAt(out: Float64Array, o: number): void {
+    const { foot, place, turned, bent, toeAt, v } = this;
+    if (!foot.tip) return;
+    rotateVecFlat(v, 0, bent, 0, foot.tip, 0);
+    for (let c = 0; c < 3; c++) v[c] += toeAt[c];
+    rotateVecFlat(v, 0, turned, 0, v, 0);
+    for (let c = 0; c < 3; c++) out[o + c] = place[c] + v[c];
+  }
+
   /** How far the toes have to be bent, radians. */
   bendNeeded(): number {
     const { foot, place, turned, toeAt, toeTurn, q, v } = this;

@@ -1,7 +1,7 @@
 import type { Contact } from "../contacts/contact.ts";
-import type { JointTrack } from "../contacts/tracks.ts";
+import { type JointTrack, pointTrack } from "../contacts/tracks.ts";
 import type { Ground } from "../ground/ground.ts";
-import { expQuatFlat, fromToQuatFlat, logQuatFlat, multiplyQuatFlat, rotateVecFlat } from "../math/quat.ts";
+import { conjugateQuatFlat, expQuatFlat, fromToQuatFlat, logQuatFlat, multiplyQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import { keepAboveGround } from "./aboveGround.ts";
 import { type FadeSpan, fadeBetween } from "./fade.ts";
 import type { LimbEnd, RampFrames } from "./plants.ts";
@@ -13,9 +13,10 @@ export interface EndTargets {
   readonly resting: Uint8Array;
 }
 
-/** Those of a foot: `onHeel` marks frames on which the first of its points rests alone. */
+/** Those of a foot: `onHeel` marks frames on which the first of its points rests alone, `onTip` those on which only the tip of its toe does. */
 export interface FootTargets extends EndTargets {
   readonly onHeel: Uint8Array;
+  readonly onTip: Uint8Array;
 }
 
 /** What the ends are held against. */
@@ -34,7 +35,7 @@ export interface Holding {
 /**
  * The course of a limb's end with its contacts held. In a span the planted point stands exactly on its anchor; with heel and toe both
  * planted the sole lies along the line between their anchors and keeps its own roll; with one planted the foot rolls about it as the
- * source does. What that changes (a displacement of the end joint, a rotation) fades outside the span with continuous speed, and
+ * source does, and so it does about the tip of its toe where that rests alone. What that changes (a displacement of the end joint, a rotation) fades outside the span with continuous speed, and
  * passes directly from one span to the next when they are close. A swinging foot is lifted where it would cut the ground.
  */
 export function footTargets(end: LimbEnd, track: JointTrack, holding: Holding): FootTargets {
@@ -51,7 +52,10 @@ export function footTargets(end: LimbEnd, track: JointTrack, holding: Holding): 
     return { list, index };
   };
   const first = at(heel.id);
-  const second = toe ? at(toe.id) : { list: [], index: new Int32Array(n).fill(-1) };
+  const none = { list: [], index: new Int32Array(n).fill(-1) };
+  const second = toe ? at(toe.id) : none;
+  const third = end.tip ? at(end.tip.id) : none;
+  const tipCourse = third.list.length > 0 && end.tip ? pointTrack(holding.partTrack(end.tip.joint), [...end.tip.local]) : null;
   const anchor = new Float64Array(3);
   /** World place of a contact's anchor at a frame. */
   const anchorAt = (contact: Contact | undefined, f: number): Float64Array | null => {
@@ -96,15 +100,20 @@ export function footTargets(end: LimbEnd, track: JointTrack, holding: Holding): 
     multiplyQuatFlat(rotations, f * 4, quat, 0, q, f * 4);
     const a = first.list[first.index[f]];
     const b = second.list[second.index[f]];
-    const held = anchorAt(a ?? b, f);
+    const held = anchorAt(a ?? b ?? third.list[third.index[f]], f);
     if (!held) continue;
     resting[f] = 1;
-    const local = a ? heel.local : (toe?.local ?? heel.local);
-    rotateVecFlat(v, 0, rotations, f * 4, local, 0);
+    if (a || b || !tipCourse) rotateVecFlat(v, 0, rotations, f * 4, a ? heel.local : (toe?.local ?? heel.local), 0);
+    else {
+      // Where the toe is turned to in the foot stays.
+      for (let i = 0; i < 3; i++) v[i] = tipCourse[f * 3 + i] - p[f * 3 + i];
+      rotateVecFlat(v, 0, conjugateQuatFlat(quat, 0, q, f * 4), 0, v, 0);
+      rotateVecFlat(v, 0, rotations, f * 4, v, 0);
+    }
     for (let i = 0; i < 3; i++) shift[f * 3 + i] = held[i] - v[i] - p[f * 3 + i];
   }
   const rampOf = (start: number, end: number) => {
-    const all = [...first.list, ...second.list];
+    const all = [...first.list, ...second.list, ...third.list];
     const opens = all.filter((c) => c.start === start).map((c) => c.rampIn);
     const closes = all.filter((c) => c.end === end).map((c) => c.rampOut);
     return { rampIn: opens.find((r) => r !== null) ?? null, rampOut: closes.find((r) => r !== null) ?? null };
@@ -114,7 +123,8 @@ export function footTargets(end: LimbEnd, track: JointTrack, holding: Holding): 
   for (let i = 0; i < n * 3; i++) positions[i] = p[i] + shift[i] * weights[(i / 3) | 0];
   if (end.bears) keepAboveGround(end, { positions, rotations, resting }, [first.index, second.index], holding);
   const onHeel = resting.map((rests, f) => (rests && toe && first.index[f] >= 0 && second.index[f] < 0 ? 1 : 0));
-  return { positions, rotations, resting, onHeel };
+  const onTip = resting.map((rests, f) => (rests && first.index[f] < 0 && second.index[f] < 0 ? 1 : 0));
+  return { positions, rotations, resting, onHeel, onTip };
 }
 
 function spansOf(

@@ -1,5 +1,5 @@
 import type { Character } from "../character/character.ts";
-import type { ContactPoint } from "../character/contactPoints.ts";
+import { type ContactPoint, liesBeyond } from "../character/contactPoints.ts";
 import type { RigLimb } from "../character/rig.ts";
 import type { Contact } from "../contacts/contact.ts";
 import type { LivePlant, Motion } from "../motion.ts";
@@ -9,6 +9,8 @@ import { PLANT_DEFAULTS, type PlantSettings } from "./settings.ts";
 export interface LimbEnd {
   readonly limb: RigLimb;
   readonly points: readonly ContactPoint[];
+  /** what lies beyond it and can rest by itself: the tip of a toe; null where there is none */
+  readonly tip: ContactPoint | null;
   readonly bears: boolean;
 }
 
@@ -16,7 +18,8 @@ export interface LimbEnd {
 export function limbEnds(character: Character, points: readonly ContactPoint[]): LimbEnd[] {
   return character.rig.limbs.flatMap((limb, i) => {
     const own = points.filter((p) => p.limb === i && p.joint === limb.end);
-    return own.length > 0 ? [{ limb, points: own, bears: own.some((p) => p.bears) }] : [];
+    const tip = points.find((p) => p.limb === i && liesBeyond(p, character.rig)) ?? null;
+    return own.length > 0 ? [{ limb, points: own, tip, bears: own.some((p) => p.bears) }] : [];
   });
 }
 

@@ -3,6 +3,7 @@ import type { Clip } from "../clip/clip.ts";
 import { type ContactEdit, makeContactEdit } from "../contacts/contact.ts";
 import { DEFAULT_RECIPE } from "../documents/work.ts";
 import { groundHeight } from "../ground/ground.ts";
+import { quatAngleFlat, rotateVecFlat } from "../math/quat.ts";
 import { at, stick, withShift, worldAt } from "../testing/patched.ts";
 
 const [, plant] = DEFAULT_RECIPE.patches;
@@ -68,6 +69,59 @@ describe("a contact that is held", () => {
     expect(way(1)).toBeCloseTo(0.04, 4);
     expect(way(0.5)).toBeCloseTo(0.02, 3);
     expect(way(0)).toBeCloseTo(0, 9);
+  });
+});
+
+describe("a contact of a toe's tip", () => {
+  const joint = stick.joint("LeftToeBase");
+  const tipOf = (clip: Clip, local: readonly number[], f: number) => {
+    const { place, turn } = worldAt(clip, f, joint);
+    return Array.from(rotateVecFlat(new Float64Array(3), 0, turn, 0, [...local], 0), (v, c) => v + place[c]);
+  };
+
+  it("is held by its leg: the tip stays, toe and foot turn as they did, and the rest of the body is left", () => {
+    const { base, result } = planted({}, only({ point: "leftToeTip" }));
+    const local = result.character.contactPoints.find((p) => p.id === "leftToeTip")?.local ?? [];
+    const [before, after] = [stick.clip, result.clip];
+    expect(apart(tipOf(before, local, 41), tipOf(before, local, 50))).toBeGreaterThan(0.01);
+    for (let f = 41; f <= 50; f++) {
+      expect(apart(tipOf(after, local, f), tipOf(after, local, 40)), `frame ${f}`).toBeLessThan(1e-4);
+      for (const name of ["LeftFoot", "LeftToeBase"]) {
+        const [a, b] = [base.clip, after].map((clip) => worldAt(clip, f, stick.joint(name)).turn);
+        expect(quatAngleFlat(a, 0, b, 0)).toBeLessThan(1e-5);
+      }
+      expect(apart(worldAt(after, f, stick.joint("RightFoot")).place, worldAt(base.clip, f, stick.joint("RightFoot")).place)).toBeLessThan(0.02);
+    }
+    // It lies on the ground where nobody says otherwise.
+    const [x, y, z] = tipOf(after, local, 45);
+    expect(y).toBeCloseTo(groundHeight(result.ground, x, z), 4);
+  });
+
+  it("gives way to ball and heel while they rest, and takes over from them where it is to lead", () => {
+    const ball = makeContactEdit({ id: "ball", point: "leftToe", start: at(30), end: at(60) });
+    const tip = (rest: Partial<ContactEdit>) => only({ point: "leftToeTip", ...rest });
+    const local =
+      stick
+        .evaluator()
+        .evaluate(stick.grounded())
+        .result.character.contactPoints.find((p) => p.id === "leftToeTip")?.local ?? [];
+    const both = planted(
+      {},
+      [ball, ...tip({ leads: false })].sort((a, b) => Number(a.kind === "span") - Number(b.kind === "span")),
+    ).result;
+    for (let f = 41; f <= 50; f++) expect(apart(toe(both.clip, f), toe(both.clip, 40))).toBeLessThan(1e-4);
+    const led = planted({}, [...tip({}).slice(0, 4), ball, { ...tip({})[4], leads: true }]).result;
+    expect(led.contacts.filter((c) => c.point === "leftToe").map(({ start, end }) => [start, end])).toEqual([
+      [30, 39],
+      [51, 60],
+    ]);
+    for (let f = 41; f <= 50; f++) expect(apart(tipOf(led.clip, local, f), tipOf(led.clip, local, 40))).toBeLessThan(1e-4);
+  });
+
+  it("is not looked for by itself", () => {
+    const { result } = stick.evaluator().evaluate(stick.grounded());
+    expect(result.contacts.length).toBeGreaterThan(2);
+    expect(result.contacts.filter((c) => c.point.endsWith("ToeTip"))).toEqual([]);
   });
 });
 

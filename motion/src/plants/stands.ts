@@ -10,7 +10,9 @@ export interface StandSpan {
 
 /** The stands of a limb's end on the ground and on places of their own, in order. */
 export function standsOfEnd(end: LimbEnd, contacts: readonly Contact[]): StandSpan[] {
-  const own = contacts.filter((c) => typeof c.on !== "object" && end.points.some((p) => p.id === c.point)).sort((a, b) => a.start - b.start);
+  const own = contacts
+    .filter((c) => typeof c.on !== "object" && (end.tip?.id === c.point || end.points.some((p) => p.id === c.point)))
+    .sort((a, b) => a.start - b.start);
   const stands: { start: number; end: number; contacts: Contact[] }[] = [];
   for (const contact of own) {
     const last = stands.at(-1);

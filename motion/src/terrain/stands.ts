@@ -58,7 +58,8 @@ function carryOf(end: LimbEnd, lead: Contact, rest: readonly [number, number, nu
   const middle = Math.round((lead.start + lead.end) / 2);
   const { dirX, dirZ, length } = direction(end, tracks, middle);
   const beyond = length > 0 ? { toes: TOES_BEYOND * length, heel: HEEL_BEYOND * length } : { toes: AROUND_POINT, heel: AROUND_POINT };
-  const leadsByToe = lead.point === end.points.at(-1)?.id;
+  // The tip of a toe leads as its toe does.
+  const leadsByToe = lead.point !== end.points[0].id || end.points.length === 1;
   const sole = {
     x: rest[0],
     z: rest[2],

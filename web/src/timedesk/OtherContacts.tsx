@@ -18,7 +18,7 @@ export function OtherContacts() {
           type="button"
           className="mr-2 inline-flex items-center gap-0.5 rounded-sm px-1 text-xs text-ink-soft hover:bg-line/50 hover:text-ink"
           aria-label="Add a contact of another part at the playhead"
-          title="A hand, knee, elbow, the back, seat or head, at the playhead"
+          title="A hand, knee, elbow, the tip of a toe, the back, seat or head, at the playhead"
         >
           + other part
         </button>

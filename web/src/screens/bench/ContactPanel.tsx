@@ -67,7 +67,7 @@ export function ContactPanel() {
     { label: "landing", value: contact.landing, apply: (v: number) => set({ rampIn: Math.min(LONGEST_RAMP, v / clocks.fps) }) },
     { label: "lift", value: contact.lift, apply: (v: number) => set({ rampOut: Math.min(LONGEST_RAMP, v / clocks.fps) }) },
   ];
-  const isFoot = point.limb >= 0 && points.some((p) => p.id !== point.id && p.limb === point.limb && p.joint === point.joint);
+  const isFoot = point.limb >= 0 && points.some((p) => p.id !== point.id && p.limb === point.limb);
   const sourceFrame = sourceFrameOf(clocks, contact.start);
   return (
     <section ref={panel} aria-label="Selected contact" className="mt-3 border-t border-line pt-2.5">

@@ -85,13 +85,14 @@ export default function BodyStage({ body, posed, picked, onPick, points, placing
   useEffect(() => stage.current?.look(camera), [camera, body]);
   useEffect(() => {
     const { positions, rotations } = shown.view;
-    const marks = points.map(({ id, joint, local }) => {
+    const { up } = body.character.rig;
+    const marks = points.map(({ id, joint, local, clearance }) => {
       const place = rotateVecFlat([0, 0, 0], 0, [...rotations.subarray(joint * 4, joint * 4 + 4)], 0, local, 0);
-      const at = [0, 1, 2].map((c) => positions[joint * 3 + c] + place[c]);
+      const at = [0, 1, 2].map((c) => positions[joint * 3 + c] + place[c] - clearance * up[c]);
       return { place: [at[0], at[1], at[2]] as const, picked: placing === id || (placing === null && picked === joint) };
     });
     stage.current?.markPoints(marks);
-  }, [points, shown, placing, picked]);
+  }, [points, shown, placing, picked, body]);
   useEffect(() => {
     if (placing === null) return;
     const leave = (event: KeyboardEvent) => {

@@ -10,6 +10,12 @@ import { mirrorPairs } from "./proportions.ts";
 
 const AXES = ["x", "y", "z"] as const;
 
+/** What feet roll about lies inside them: its mark is on the sole below. */
+function jointWords({ id, bears, clearance }: ContactPoint): string {
+  if (!bears || clearance === 0) return "a joint of the body";
+  return id.endsWith("Toe") ? "the ball, at its joint" : "a joint, over the sole";
+}
+
 /** Where it can rest on something, placed on its skin; and which joints mirror each other. */
 export function ContactTable({
   body,
@@ -65,7 +71,7 @@ export function ContactTable({
                     ) : point.placed ? (
                       "on the mesh"
                     ) : point.modelled ? (
-                      "a joint of the body"
+                      jointWords(point)
                     ) : (
                       "by its proportions"
                     )}
