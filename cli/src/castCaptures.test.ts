@@ -14,9 +14,13 @@ import {
   oneSource,
   readMotion,
   sourceOf,
+  type WorldClip,
 } from "@stride/motion";
 import { describe, expect, it } from "vitest";
+import { palmsOver } from "../../motion/src/cast/hands.ts";
+import { handMiddle } from "../../motion/src/character/contactPoints.ts";
 import { skinnedVertices } from "../../motion/src/character/skin.ts";
+import { PoseFrame } from "../../motion/src/kinematics/poseFrame.ts";
 
 /** Open captures, as shipped in Debian's package assimp-testmodels (see captures.test.ts). */
 const captured = (name: string) => {
@@ -71,6 +75,75 @@ function feetUnder({ character, clip, ground }: Motion): number {
     });
   return deepest;
 }
+
+/** Middles of both hands at each frame, [frame][left, right][3], metres. */
+function palms({ character, clip }: Motion): number[][][] {
+  const { skeleton, body } = character;
+  const hands = (["left", "right"] as const).map((side) => ({ joint: body.roles[`${side}Hand`] as number, local: handMiddle(skeleton, body, side) }));
+  const pose = new PoseFrame(skeleton, clip);
+  return Array.from({ length: clip.frameCount }, (_, f) => {
+    pose.load(clip, f);
+    return hands.map(({ joint, local }) => Array.from(pose.point(new Float64Array(3), joint, local)));
+  });
+}
+
+const armOf = ({ character }: Motion) => character.rig.limbs.find((l) => l.kind === "arm")?.length ?? 0;
+const distance = (a: readonly number[], b: readonly number[]) => Math.hypot(...a.map((v, c) => v - b[c]));
+
+/** How far a palm is from the nearest vertex of trunk, head and legs at a frame, metres. */
+function toMesh({ character, clip }: Motion, palm: readonly number[], world: WorldClip, frame: number): number {
+  const { skin } = character.details;
+  if (!skin) throw new Error("no skin");
+  const n = clip.jointCount;
+  const [p, q] = [world.positions.subarray(frame * n * 3, (frame + 1) * n * 3), world.rotations.subarray(frame * n * 4, (frame + 1) * n * 4)];
+  let least = Number.POSITIVE_INFINITY;
+  for (const part of skin.parts) {
+    const at = skinnedVertices(skin, part, p, q);
+    for (let v = 0; v * 3 < at.length; v++) {
+      const most = [0, 1, 2, 3].reduce((best, k) => (part.weights[v * 4 + k] > part.weights[v * 4 + best] ? k : best), 0);
+      if (/(Arm|Forearm|Hand|Collar|Thumb|Index|Middle|Ring|Little)/.test(character.skeleton.names[skin.joints[part.binds[v * 4 + most]]])) continue;
+      least = Math.min(least, distance(palm, Array.from(at.subarray(v * 3, v * 3 + 3))));
+    }
+  }
+  return least;
+}
+
+describe("hands of open captures", () => {
+  it.each(["ina", "osk"])("on %s are as far from each other where they are close, in proportion to the arms", (id) => {
+    const source = captured("Boxing_Toes");
+    const { motion } = bakedOnto(source, body(id));
+    const scale = armOf(motion) / armOf(source);
+    const [before, after] = [palms(source), palms(motion)].map((list) => list.map(([left, right]) => 100 * distance(left, right)));
+    const close = before.flatMap((cm, f) => (cm < 15 ? [Math.abs(after[f] - scale * cm)] : []));
+    expect(close.length).toBeGreaterThan(90);
+    expect(Math.max(...close)).toBeLessThan(scale);
+  });
+
+  it.each([
+    ["01_01", 1.5],
+    ["Boxing_Toes", 2.5],
+  ])("of %s that touch the body by its proportions touch a new body's own mesh", (name, most) => {
+    const source = captured(name);
+    const { motion } = bakedOnto(source, body("ina"));
+    const scale = armOf(motion) / armOf(source);
+    const over = palmsOver(motion.character, source.character);
+    const [from, to] = [new PoseFrame(source.character.skeleton, source.clip), new PoseFrame(motion.character.skeleton, motion.clip)];
+    const world = clipWorld(motion.character.skeleton, motion.clip);
+    const at = palms(motion);
+    const touches: number[] = [];
+    for (let f = 0; f < source.clip.frameCount; f += 8) {
+      from.load(source.clip, f);
+      to.load(motion.clip, f);
+      for (const { side, was, is } of over(from, to)) {
+        // None goes into a body that it was outside of.
+        if (was > 0.01) expect(is).toBeGreaterThan(0);
+        if (was < 0.03) touches.push(Math.abs(100 * (toMesh(motion, at[f][side === "left" ? 0 : 1], world, f) - scale * was)));
+      }
+    }
+    expect(touches.length).toBeGreaterThan(5);
+    expect(Math.max(...touches)).toBeLessThan(most);
+  });
+});
 
 describe.each(["01_01", "01_03", "Boxing_Toes"])("the capture %s", (name) => {
   const source = captured(name);

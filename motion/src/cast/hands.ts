@@ -203,7 +203,7 @@ function besideBody(i: number, met: readonly Met[], reach: number, scale: number
     if (!counts) continue;
     const distance = Math.max(0, at.away - at.radius);
     const weight = 1 / (distance / reach + CLOSE) ** FALL;
-    const out = to.radius(at.outward) + (at.away - at.radius) * scale;
+    const out = to.radius(at.outward, at.along) + (at.away - at.radius) * scale;
     const far = at.along * to.volume.size[1];
     sum += weight;
     for (let c = 0; c < 3; c++) place[c] += weight * (to.start[c] + far * to.axis[c] + at.outward[c] * out);

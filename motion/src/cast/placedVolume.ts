@@ -1,3 +1,4 @@
+import { surfaceRadius } from "../character/surfaceTable.ts";
 import type { Volume } from "../character/volumes.ts";
 import { conjugateQuatFlat, multiplyQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import type { Posed } from "./someJoints.ts";
@@ -13,7 +14,7 @@ export class Alongside {
   readonly outward = new Float64Array(3);
 }
 
-/** A volume where its joint has it: a tapered solid about an axis, its surface an ellipse around it. */
+/** A volume where its joint has it: a solid about an axis, its surface as the mesh's table has it, or an ellipse around it. */
 export class PlacedVolume {
   readonly start = new Float64Array(3);
   readonly axis = new Float64Array(3);
@@ -34,10 +35,11 @@ export class PlacedVolume {
     return this;
   }
 
-  /** How far the surface is from the axis in a direction of the world, metres. */
-  radius(direction: Float64Array): number {
-    const { size } = this.volume;
+  /** How far the surface is from the axis at a share along it (0..1) in a direction of the world, metres. */
+  radius(direction: Float64Array, along: number): number {
+    const { size, table } = this.volume;
     rotateVecFlat(this.own, 0, this.back, 0, direction, 0);
+    if (table) return surfaceRadius(table, along, this.own[0], this.own[1], this.own[2]);
     const [x, y, z] = [this.own[0] / size[0], (this.own[1] * 2) / (size[0] + size[2]), this.own[2] / size[2]];
     return 1 / Math.max(1e-9, Math.sqrt(x * x + y * y + z * z));
   }
@@ -56,7 +58,7 @@ export class PlacedVolume {
     dst.away = Math.sqrt(outward[0] ** 2 + outward[1] ** 2 + outward[2] ** 2);
     const by = 1 / Math.max(1e-9, dst.away);
     for (let c = 0; c < 3; c++) outward[c] *= by;
-    dst.radius = this.radius(outward);
+    dst.radius = this.radius(outward, dst.along);
     return dst;
   }
 }

@@ -2,6 +2,7 @@ import { fromToQuatFlat } from "../math/quat.ts";
 import { childrenOf, type Skeleton } from "../skeleton/skeleton.ts";
 import type { BodyMap } from "./bodyMap.ts";
 import type { Role } from "./roles.ts";
+import type { SurfaceTable } from "./surfaceTable.ts";
 
 /**
  * One carved volume of a body: a tapered solid that rides on a joint. In the joint's frame it begins at `origin`, runs along `turn`·(+Y) for
@@ -13,6 +14,8 @@ export interface Volume {
   readonly origin: readonly [number, number, number];
   readonly turn: readonly [number, number, number, number];
   readonly size: readonly [number, number, number];
+  /** where the mesh is, for a body with a skin; else its surface is an ellipse around it */
+  readonly table?: SurfaceTable;
 }
 
 /** Half widths of a bone's volume as shares of body height: across (x) and front to back (z). */
