@@ -49,7 +49,7 @@ function slideP95({ character, clip, points, contacts }: Motion): number {
   return strays[Math.floor(0.95 * (strays.length - 1))] ?? 0;
 }
 
-/** How deep the skin of the feet goes into the ground at most, every vertex that feet or what hangs on them move most, every second frame, cm. */
+/** How deep the skin of the feet goes into the ground at most, every vertex that feet or what hangs on them move most, every frame, cm. */
 function feetUnder({ character, clip, ground }: Motion): number {
   const { skin } = character.details;
   if (!skin) throw new Error("no skin");
@@ -58,21 +58,23 @@ function feetUnder({ character, clip, ground }: Motion): number {
     (role) => body.roles[role] as number,
   );
   const under = (joint: number): boolean => joint >= 0 && (feet.includes(joint) || under(skeleton.parents[joint]));
-  const own = skin.parts.map(({ binds, weights }) =>
-    Array.from({ length: weights.length / 4 }, (_, v) => v).filter((v) => {
+  const soles = skin.parts.map((part) => {
+    const { binds, weights, positions } = part;
+    const own = Array.from({ length: weights.length / 4 }, (_, v) => v).filter((v) => {
       const most = [0, 1, 2, 3].reduce((best, k) => (weights[v * 4 + k] > weights[v * 4 + best] ? k : best), 0);
       return under(skin.joints[binds[v * 4 + most]]);
-    }),
-  );
-  expect(own.flat().length).toBeGreaterThan(500);
+    });
+    const of = (list: ArrayLike<number>, size: number) => own.flatMap((v) => Array.from({ length: size }, (_, c) => list[v * size + c]));
+    return { ...part, positions: Float32Array.from(of(positions, 3)), binds: Uint16Array.from(of(binds, 4)), weights: Float32Array.from(of(weights, 4)) };
+  });
+  expect(soles.reduce((sum, part) => sum + part.positions.length / 3, 0)).toBeGreaterThan(500);
   const { positions, rotations, jointCount: n } = clipWorld(skeleton, clip);
   let deepest = 0;
-  for (let f = 0; f < clip.frameCount; f += 2)
-    skin.parts.forEach((part, i) => {
-      if (own[i].length === 0) return;
+  for (let f = 0; f < clip.frameCount; f++)
+    for (const part of soles) {
       const at = skinnedVertices(skin, part, positions.subarray(f * n * 3, (f + 1) * n * 3), rotations.subarray(f * n * 4, (f + 1) * n * 4));
-      for (const v of own[i]) deepest = Math.max(deepest, 100 * (groundHeight(ground, at[v * 3], at[v * 3 + 2]) - at[v * 3 + 1]));
-    });
+      for (let o = 0; o < at.length; o += 3) deepest = Math.max(deepest, 100 * (groundHeight(ground, at[o], at[o + 2]) - at[o + 1]));
+    }
   return deepest;
 }
 
@@ -164,7 +166,7 @@ describe.each(["01_01", "01_03", "Boxing_Toes"])("the capture %s", (name) => {
       )
       .sort((a, b) => a - b);
     expect(under[under.length - 1]).toBeLessThan(0.2);
-    expect(feetUnder(motion)).toBeLessThan(0.21 * Math.max(1, scale));
+    expect(feetUnder(motion)).toBeLessThan(0.2 * Math.max(1, scale));
     // Nothing pops where nothing did: only moments at which the capture itself jumps.
     const pops = (m: Motion, beyond: number) => measure(m).pops.filter((e) => e.value > beyond);
     // What two joints of a neck jump by adds up where there is one: 14.2° of the capture's 7° each, once.

@@ -23,6 +23,8 @@ const CLOSE = 0.01;
 /** What is further off than so many arms does not count at all. */
 const MATTERS = 0.6;
 
+/** So often it is looked at where hands are, times a second. */
+const LOOKS_A_SECOND = 60;
 /** How a palm is led is evened over twice so many seconds to either side. */
 const EVEN_SECONDS = 0.03;
 
@@ -66,7 +68,8 @@ export function handsKept(cast: Motion, source: Motion): Motion {
   // How far each palm is led, [arm][axis][frame].
   const led = arms.map(() => [0, 1, 2].map(() => new Float64Array(frameCount)));
   let changed = false;
-  for (let f = 0; f < frameCount; f++) {
+  const step = Math.max(1, Math.floor(fps / LOOKS_A_SECOND));
+  for (let f = 0; f < frameCount; f += step) {
     from.load(f);
     arms.forEach((arm, i) => {
       from.point(there[i], arm.from, arm.fromPalm);
@@ -79,7 +82,9 @@ export function handsKept(cast: Motion, source: Motion): Motion {
     if (near.every(({ hands, body }) => hands < NOTHING && body < NOTHING)) continue;
     changed = true;
     leadsOf(near, palms, met, reach, scale).forEach((lead, i) => {
-      for (let c = 0; c < 3; c++) led[i][c][f] = lead[c];
+      // Between two looks it is led on evenly.
+      for (let c = 0; c < 3; c++)
+        for (let k = 1 - step; k < step; k++) if (f + k >= 0 && f + k < frameCount) led[i][c][f + k] += (1 - Math.abs(k) / step) * lead[c];
     });
   }
   if (!changed) return cast;

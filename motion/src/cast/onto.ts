@@ -4,23 +4,22 @@ import { legLengthOf } from "../character/legLength.ts";
 import { type PartRef, partOf } from "../character/parts.ts";
 import { alignment, restDirections } from "../character/restDirections.ts";
 import type { Role } from "../character/roles.ts";
-import { type Clip, ClipDraft } from "../clip/clip.ts";
+import type { Clip } from "../clip/clip.ts";
 import { moveBody } from "../clip/roots.ts";
 import type { Contact } from "../contacts/contact.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
-import { groundHeight, planeHeight } from "../ground/ground.ts";
-import { positionSlots } from "../kinematics/forward.ts";
-import { PoseFrame } from "../kinematics/poseFrame.ts";
-import { conjugateQuatFlat, multiplyQuatFlat, normalizeQuatFlat, rotateVecFlat, slerpQuatFlat } from "../math/quat.ts";
+import { groundHeight } from "../ground/ground.ts";
+import { conjugateQuatFlat, multiplyQuatFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
 import { median } from "../signal/robust.ts";
 import { ancestry, restWorld, type Skeleton } from "../skeleton/skeleton.ts";
 import { atRate } from "../time/through.ts";
+import { carriedClip, type Turning } from "./carriedClip.ts";
 import { betweenJoints } from "./chains.ts";
 import { contactsOnto } from "./contactsOnto.ts";
 import { withFlatSoles } from "./flatSoles.ts";
 import { onSameBody } from "./sameBody.ts";
-import { twistMutable, twistsOf } from "./twists.ts";
+import { twistsOf } from "./twists.ts";
 
 /** A motion on another body. */
 export interface Carried {
@@ -97,71 +96,21 @@ function onOtherBody(source: Motion, like: Motion): Carried {
   const { skeleton, rig } = target;
   const partner = castPartners(target, source.character);
   const change = withFlatSoles(castChange(target, source.character), like, source);
-  const changes = Array.from(partner, (p, j) => (p < 0 ? null : change(j, p)));
-  const between = new Map(
-    [...betweenJoints(target, source.character)].map(([joint, { first, second, share }]) => [
-      joint,
-      { first, second, share, changes: [change(joint, first, true), change(joint, second, true)] },
-    ]),
-  );
+  const turnings: (Turning | null)[] = Array.from(partner, (p, j) => (p < 0 ? null : { partner: p, change: change(j, p) }));
   // A partner of its own, by name, goes before a share.
-  const twists = new Map(twistsOf(target).flatMap((t) => (partner[t.joint] < 0 ? [[t.joint, t] as const] : [])));
-  const end = new Float64Array(4);
-  const scale = legLengthOf(target) / legLengthOf(source.character);
-  const { clip } = source;
-  const from = new PoseFrame(source.character.skeleton, clip);
-  const to = new PoseFrame(skeleton, like.clip);
-  to.load(like.clip, 0);
-  for (const joint of skeleton.names.keys()) to.setLocal(joint, skeleton.restRotations.subarray(joint * 4, joint * 4 + 4));
-  const draft = ClipDraft.make(clip.name, clip.fps, clip.frameCount, skeleton.names.length, like.clip.positionJoints);
-  const world = new Float64Array((skeleton.names.length + 1) * 4);
-  const q = new Float64Array(4);
-  // What a joint hangs on: nothing turned, behind them all, for a root.
-  const above = Int32Array.from(skeleton.parents, (parent) => (parent < 0 ? skeleton.names.length : parent) * 4);
-  world.set([0, 0, 0, 1], skeleton.names.length * 4);
-  const lead = source.character.rig.hips * 3;
-  // Joints that neither turn nor carry one that does stay as they rest.
-  const moves = new Set(skeleton.names.flatMap((_, j) => (changes[j] || between.has(j) || twists.has(j) ? ancestry(skeleton, j) : [])));
-  for (const joint of skeleton.names.keys()) if (!moves.has(joint)) draft.holdRotation(joint, skeleton.restRotations.subarray(joint * 4, joint * 4 + 4));
-  const moving = [...moves].sort((a, b) => a - b);
-  const toHips = new HipsCourse(skeleton, like.clip, rig);
-  for (let f = 0; f < clip.frameCount; f++) {
-    from.load(clip, f);
-    for (const joint of moving) {
-      const change = changes[joint];
-      const pair = between.get(joint);
-      if (change || pair) {
-        if (pair) {
-          multiplyQuatFlat(world, joint * 4, from.worldRotations, pair.first * 4, pair.changes[0], 0);
-          multiplyQuatFlat(q, 0, from.worldRotations, pair.second * 4, pair.changes[1], 0);
-          slerpQuatFlat(world, joint * 4, world, joint * 4, q, 0, pair.share);
-        } else if (change) multiplyQuatFlat(world, joint * 4, from.worldRotations, partner[joint] * 4, change, 0);
-        multiplyQuatFlat(q, 0, conjugateQuatFlat(q, 0, world, above[joint]), 0, world, joint * 4);
-        normalizeQuatFlat(q, 0);
-        to.putLocal(joint, q);
-      } else {
-        const twist = twists.get(joint);
-        const ending = twist && changes[twist.end];
-        if (twist && ending) {
-          multiplyQuatFlat(end, 0, from.worldRotations, partner[twist.end] * 4, ending, 0);
-          twistMutable(world, joint * 4, twist, world, twist.bone * 4, end, 0);
-          multiplyQuatFlat(q, 0, conjugateQuatFlat(q, 0, world, above[joint]), 0, world, joint * 4);
-          normalizeQuatFlat(q, 0);
-          to.putLocal(joint, q);
-        } else multiplyQuatFlat(world, joint * 4, world, above[joint], to.rotations, joint * 4);
-      }
-    }
-    const places = from.worldPositions;
-    const [x, y, z] = [places[lead], places[lead + 1], places[lead + 2]];
-    const height = scale * (y - planeHeight(source.ground, x, z)) + planeHeight(like.ground, x * scale, z * scale);
-    toHips.put(to.positions, world, x * scale, height, z * scale);
-    to.storeAll(draft, f, moving);
+  for (const twist of twistsOf(target)) {
+    const end = turnings[twist.end];
+    if (partner[twist.joint] < 0 && end && "partner" in end) turnings[twist.joint] = { twist, partner: partner[twist.end], change: end.change };
   }
+  const between = betweenJoints(target, source.character);
+  for (const [joint, { first, second, share }] of between)
+    turnings[joint] = { first, second, share, changes: [change(joint, first, true), change(joint, second, true)] };
+  const scale = legLengthOf(target) / legLengthOf(source.character);
   const contacts = contactsOnto(source, like, partner);
   const motion: Motion = {
     ...source,
     character: target,
-    clip: onItsSoles({ ...draft.done(), name: clip.name }, contacts, like, source, scale),
+    clip: onItsSoles(carriedClip(source, like, turnings, scale), contacts, like, source, scale),
     points: like.points,
     contacts,
     ground: like.ground,
@@ -179,45 +128,6 @@ function onOtherBody(source: Motion, like: Motion): Carried {
     without: without.map((j) => partOf(source.character, j)),
     same: false,
   };
-}
-
-/** Where the hips of a body are by the world rotations of what leads to them, and how its mover takes them elsewhere. */
-class HipsCourse {
-  private readonly chain: readonly number[];
-  private readonly slots: Int16Array;
-  private readonly place = new Float64Array(3);
-  private readonly v = new Float64Array(3);
-  private readonly q = new Float64Array(4);
-
-  constructor(
-    private readonly skeleton: Skeleton,
-    clip: Clip,
-    private readonly rig: Character["rig"],
-  ) {
-    this.chain = ancestry(skeleton, rig.hips).sort((a, b) => a - b);
-    this.slots = positionSlots(clip);
-  }
-
-  /** Moves the mover's sample, of `positions` [slot][3], so that the hips are at a place: `world` are rotations [joint][4]. */
-  put(positions: Float64Array, world: Float64Array, x: number, y: number, z: number): void {
-    const { place, v, q, slots } = this;
-    const { parents, offsets } = this.skeleton;
-    place.fill(0);
-    for (const joint of this.chain) {
-      const [from, o] = slots[joint] >= 0 ? [positions, slots[joint] * 3] : [offsets, joint * 3];
-      if (parents[joint] < 0) for (let c = 0; c < 3; c++) place[c] = from[o + c];
-      else {
-        rotateVecFlat(v, 0, world, parents[joint] * 4, from, o);
-        for (let c = 0; c < 3; c++) place[c] += v[c];
-      }
-    }
-    const { mover } = this.rig;
-    v[0] = x - place[0];
-    v[1] = y - place[1];
-    v[2] = z - place[2];
-    if (parents[mover] >= 0) rotateVecFlat(v, 0, conjugateQuatFlat(q, 0, world, parents[mover] * 4), 0, v, 0);
-    for (let c = 0; c < 3; c++) positions[slots[mover] * 3 + c] += v[c];
-  }
 }
 
 /**

@@ -5,7 +5,7 @@ import { type ContactPoint, type Leg, legsOf } from "./contactPoints.ts";
 import { type RestSurface, restSurface, toeSole } from "./onSkin.ts";
 import type { Rig } from "./rig.ts";
 import type { Skin } from "./skin.ts";
-import { carriedVertices, placeOf, skinExtremes } from "./skinExtremes.ts";
+import { type Carried, carriedVertices, placeOf, skinExtremes } from "./skinExtremes.ts";
 
 /** What of a foot's skin can come near the ground, and what the foot turns about. */
 export interface FootSkin {
@@ -28,10 +28,11 @@ export interface FootSkin {
 
 /**
  * Vertices by the share s [place] that the toe has in each: in the foot's frame a place is `ofFoot` + s · the toe's place + `ofToe` turned as the toe is, both [place][3], metres, and weighted by the shares already.
- * The first `rigid` are the foot's alone.
+ * Those before `mixed` are the foot's alone, those from `toes` on the toe's.
  */
 export interface FootPlaces {
-  readonly rigid: number;
+  readonly mixed: number;
+  readonly toes: number;
   readonly shares: Float64Array;
   readonly ofFoot: Float64Array;
   readonly ofToe: Float64Array;
@@ -96,25 +97,32 @@ function surfacesOf({ skeleton, rig, height }: Character, skin: Skin, legs: read
   );
 }
 
-/** Ways in which a foot's surface is looked at, spread evenly over the sphere along a spiral. */
-const LOOKS = 120;
+/** Ways in which a foot's surface is looked at, spread evenly over the sphere along a spiral; of those that look up, few: feet seldom lie on their backs. */
+const LOOKS = 150;
 const WAYS = Array.from({ length: LOOKS }, (_, i) => {
   const up = 1 - (2 * i + 1) / LOOKS;
   const turn = i * Math.PI * (3 - Math.sqrt(5));
   const wide = Math.sqrt(1 - up * up);
   return [wide * Math.cos(turn), up, wide * Math.sin(turn)];
-});
+}).filter(([, up], i) => up < 0.2 || i % 4 === 0);
 
-/** So many of the lowest vertices that foot and toe share: a bend pushes them out. */
-const SEAM = 16;
+/** So many of the lowest vertices that foot and toe share, each by this much at least: a bend pushes them out. */
+const SEAM = 24;
+const SHARED = 0.03;
 
-function seamOf({ moved, positions }: RestSurface, { end, toe }: Leg, { up }: Rig): number[] {
-  const toes = new Set(moved.get(toe));
-  const height = (vertex: number) => up[0] * positions[vertex * 3] + up[1] * positions[vertex * 3 + 1] + up[2] * positions[vertex * 3 + 2];
-  return (moved.get(end) ?? [])
-    .filter((vertex) => toes.has(vertex))
-    .sort((a, b) => height(a) - height(b))
-    .slice(0, SEAM);
+function seamOf(surface: RestSurface, skin: Skin, { end, toe }: Leg, { up }: Rig): Carried[] {
+  const { world, skeleton } = surface;
+  const at = new Float64Array(3);
+  return carriedVertices(skin, surface, new Set(surface.moved.get(end)))
+    .filter(({ by }) => by.some(({ joint, weight }) => weight >= SHARED && ancestry(skeleton, joint).includes(toe)))
+    .map((carried) => ({ carried, height: dot(up, placeOf(at, carried, world.positions, world.rotations)) }))
+    .sort((a, b) => a.height - b.height)
+    .slice(0, SEAM)
+    .map(({ carried }) => carried);
+}
+
+function dot(a: ArrayLike<number>, b: ArrayLike<number>): number {
+  return a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 }
 
 /** What sticks out furthest of the surface of each foot and what hangs on it, by the foot's joint; nothing of a foot without a surface. */
@@ -129,12 +137,13 @@ function placesOf(surface: RestSurface, skin: Skin, legs: readonly Leg[], rig: R
     return v;
   };
   const lists = new Map<number, { share: number; ofFoot: number[]; ofToe: number[]; reach: number }[]>(legs.map((leg) => [leg.end, []]));
-  const seams = new Set(legs.flatMap((leg) => seamOf(surface, leg, rig)));
-  for (const carried of [...skinExtremes(skin, surface, WAYS), ...carriedVertices(skin, surface, seams)]) {
+  const seams = legs.flatMap((leg) => (leg.toe < 0 ? [] : seamOf(surface, skin, leg, rig)));
+  for (const carried of [...skinExtremes(skin, surface, WAYS), ...seams]) {
     const leg = legs.find(({ end }) => ancestry(skeleton, carried.joint).includes(end));
     if (!leg) continue;
     placeOf(at, carried, world.positions, world.rotations);
-    const share = carried.by.reduce((sum, { joint, weight }) => sum + (ancestry(skeleton, joint).includes(leg.toe) ? weight : 0), 0);
+    const exact = carried.by.reduce((sum, { joint, weight }) => sum + (ancestry(skeleton, joint).includes(leg.toe) ? weight : 0), 0);
+    const share = exact < SHARED ? 0 : exact > 1 - SHARED ? 1 : exact;
     lists.get(leg.end)?.push({ share, ofFoot: inFrame(leg.end, 1 - share), ofToe: inFrame(leg.toe, share), reach: Math.hypot(...inFrame(leg.end, 1)) });
   }
   return new Map(
@@ -142,7 +151,8 @@ function placesOf(surface: RestSurface, skin: Skin, legs: readonly Leg[], rig: R
       if (list.length === 0) return [];
       const sorted = list.sort((a, b) => a.share - b.share);
       const flat = (of: "ofFoot" | "ofToe") => Float64Array.from(sorted.flatMap((place) => place[of]));
-      const places = { rigid: sorted.filter(({ share }) => share === 0).length, shares: Float64Array.from(sorted, ({ share }) => share) };
+      const shares = Float64Array.from(sorted, ({ share }) => share);
+      const places = { mixed: shares.filter((share) => share === 0).length, toes: shares.filter((share) => share < 1).length, shares };
       return [[foot, { reach: Math.max(...list.map(({ reach }) => reach)), places: { ...places, ofFoot: flat("ofFoot"), ofToe: flat("ofToe") } }] as const];
     }),
   );

@@ -25,7 +25,7 @@ const COME_SECONDS = 0.06;
 /** Over this long what a foot turns about goes over from ball to heel, seconds. */
 const OVER_SECONDS = 0.08;
 /** Skin is looked at so often, times a second: between, feet are where they are on either side. */
-const LOOKS_A_SECOND = 60;
+const LOOKS_A_SECOND = 120;
 /** Turns and bends below this are none, radians. */
 const NOTHING = 1e-4;
 

@@ -90,7 +90,7 @@ export class FootPose {
 
   /** On level ground heights are enough. */
   private measureLevel(level: number): void {
-    const { rigid, shares, ofFoot, ofToe } = this.foot.places;
+    const { mixed, toes, shares, ofFoot, ofToe } = this.foot.places;
     const { rows, toeRows, toeAt, depth } = this;
     const under = level - SKIMS - this.place[1];
     const [x, y, z] = [rows[3], rows[4], rows[5]];
@@ -98,17 +98,23 @@ export class FootPose {
     const toeUp = x * toeAt[0] + y * toeAt[1] + z * toeAt[2];
     let [foot, toe] = [Number.NEGATIVE_INFINITY, Number.NEGATIVE_INFINITY];
     let o = 0;
-    for (let i = 0; i < rigid; i++, o += 3) {
+    for (let i = 0; i < mixed; i++, o += 3) {
       const deep = under - (x * ofFoot[o] + y * ofFoot[o + 1] + z * ofFoot[o + 2]);
       depth[i] = deep;
       if (deep > foot) foot = deep;
     }
-    for (let i = rigid; i < depth.length; i++, o += 3) {
+    for (let i = mixed; i < toes; i++, o += 3) {
       const share = shares[i];
       const deep = under - (x * ofFoot[o] + y * ofFoot[o + 1] + z * ofFoot[o + 2] + share * toeUp + tx * ofToe[o] + ty * ofToe[o + 1] + tz * ofToe[o + 2]);
       depth[i] = deep;
       if (share < 0.5) foot = deep > foot ? deep : foot;
       else if (deep > toe) toe = deep;
+    }
+    const onToe = under - toeUp;
+    for (let i = toes; i < depth.length; i++, o += 3) {
+      const deep = onToe - (tx * ofToe[o] + ty * ofToe[o + 1] + tz * ofToe[o + 2]);
+      depth[i] = deep;
+      if (deep > toe) toe = deep;
     }
     this.footDepth = foot;
     this.toeDepth = toe;
