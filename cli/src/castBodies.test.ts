@@ -1,4 +1,5 @@
 import { readFileSync } from "node:fs";
+import { NodeIO } from "@gltf-transform/core";
 import {
   acceptanceOf,
   bakedOnto,
@@ -10,6 +11,7 @@ import {
   groundHeight,
   legLengthOf,
   type Motion,
+  measure,
   oneSource,
   quatAngleFlat,
   type Role,
@@ -118,6 +120,40 @@ it("a toe that rests by its tip alone does so on the new body's own tip; a goat'
   const toeless = body("osk");
   const plain = { ...toeless, points: toeless.points.filter((p) => p.id !== "leftToeTip") };
   expect(bakedOnto({ ...onTip }, plain).motion.contacts.map((c) => c.point)).toEqual(["leftToe"]);
+});
+
+describe("a goat's walk on other goats", () => {
+  const pim = new Uint8Array(readFileSync(new URL("../../demo/bodies/pim.glb", import.meta.url)));
+  /** The demo's goat under a node that scales all of it, its neck so many times as long again. */
+  async function goat(tall: number, neck: number): Promise<Motion> {
+    const io = new NodeIO();
+    const file = await io.readBinary(pim);
+    const [scene] = file.getRoot().listScenes();
+    const armature = file.createNode("armature").setScale([tall, tall, tall]);
+    for (const node of scene.listChildren()) armature.addChild(node);
+    scene.addChild(armature);
+    for (const node of file.getRoot().listNodes())
+      if (/^(NeckUpper|Head)$/.test(node.getName())) node.setTranslation(node.getTranslation().map((v) => v * neck) as [number, number, number]);
+    const made = readMotion(await io.writeBinary(file), { fileName: "goat.glb" });
+    return characterIn(sourceOf(made, "goat.glb"));
+  }
+
+  it.each([
+    [0.6, 1],
+    [0.85, 1.5],
+    [1.6, 0.8],
+  ])("%d times as tall, their necks %d times as long: hooves still and out of the floor, by the skin, and nothing pops", async (tall, neck) => {
+    const source = grounded("goat-down-the-quay");
+    const { motion, without } = bakedOnto(source, await goat(tall, neck));
+    expect(without).toEqual([]);
+    expect(legLengthOf(motion.character) / legLengthOf(source.character)).toBeCloseTo(tall, 2);
+    const { slides } = feet("goat-down-the-quay", motion);
+    expect(slides.length).toBeGreaterThan(12);
+    expect(slides[Math.floor(0.95 * (slides.length - 1))]).toBeLessThan(0.2 * tall);
+    expect(skinUnder(motion).depth).toBeLessThan(0.2 * Math.max(1, tall));
+    expect(measure(motion).pops.length).toBeLessThanOrEqual(measure(source).pops.length);
+    for (const { role, meanDegrees } of acceptanceOf(source, motion).angles) expect(meanDegrees, role).toBeLessThan(/Toe|HandEnd/.test(role) ? 6 : 3);
+  });
 });
 
 describe("cast where the ground is not level", () => {
