@@ -122,6 +122,20 @@ it("a toe that rests by its tip alone does so on the new body's own tip; a goat'
   expect(bakedOnto({ ...onTip }, plain).motion.contacts.map((c) => c.point)).toEqual(["leftToe"]);
 });
 
+it("a clip on its own skin is kept out of the floor by its plant, where that is asked for", () => {
+  const { motion } = bakedOnto(grounded("porter-night-shift-walk"), body("ina"));
+  const { skeleton, details } = motion.character;
+  const planted = (clearSkin: boolean) => {
+    const patches = DEFAULT_RECIPE.patches.map((one) => (one.kind === "plant" ? { ...one, settings: { ...one.settings, clearSkin } } : one));
+    return new Evaluator(oneSource(skeleton, motion.clip, details)).evaluate({ ...emptyWork(), patches }).result;
+  };
+  expect(skinUnder(planted(false)).depth).toBeGreaterThan(0.8);
+  const cleared = planted(true);
+  expect(skinUnder(cleared).depth).toBeLessThan(0.2);
+  const { slides } = feet("porter-night-shift-walk", cleared);
+  expect(slides[Math.floor(0.95 * (slides.length - 1))]).toBeLessThan(0.2);
+});
+
 describe("a goat's walk on other goats", () => {
   const pim = new Uint8Array(readFileSync(new URL("../../demo/bodies/pim.glb", import.meta.url)));
   /** The demo's goat under a node that scales all of it, its neck so many times as long again. */

@@ -68,6 +68,8 @@ export const plantPatch = definePatch<PlantSettings>({
   }),
   sees: () => "whole",
   apply(motion: Motion, settings: PlantSettings, context: PatchContext): Motion {
+    if (settings.clearSkin && !motion.character.details.skin)
+      context.note("clearSkin", "this body has no skin of its own in its file: cast it onto the character whose skin it wears, and plant the feet above that");
     const { planted, settled } = preparePlant(motion, settings, context);
     const held: Motion = { ...planted, plants: [...motion.plants, { settings, weights: context.weights }] };
     const clip = solvePlants(held, settled && { settled, also: context.weights }, context.pause);

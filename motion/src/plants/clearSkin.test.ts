@@ -8,7 +8,7 @@ import { clipWorld } from "../kinematics/forward.ts";
 import { expQuatFlat, quatAngleFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
 import { oneSource } from "../sources.ts";
-import { stick } from "../testing/patched.ts";
+import { patch, stick } from "../testing/patched.ts";
 import { restPlace, skinOf } from "../testing/skinned.ts";
 import { PLANT_DEFAULTS } from "./settings.ts";
 import { solvePlants } from "./solve.ts";
@@ -107,6 +107,14 @@ describe("toes over the ground", () => {
     expect(course[10]).toBeGreaterThan(0.59);
     for (let f = 1; f < 20; f++) expect(Math.abs(course[f] - course[f - 1])).toBeLessThan(0.35);
   });
+});
+
+it("a plant that cannot keep a skin out of the floor says so", () => {
+  const plant = (settings: Record<string, unknown>, details = {}) =>
+    new Evaluator(oneSource(skeleton, stick.clip, details)).evaluate(stick.work(patch("plant", settings))).notes.filter((n) => n.field === "clearSkin");
+  expect(plant({ clearSkin: true })).toMatchObject([{ message: expect.stringMatching(/no skin of its own.*cast it onto the character/) }]);
+  expect(plant({ clearSkin: false })).toEqual([]);
+  expect(plant({ clearSkin: true }, { skin })).toEqual([]);
 });
 
 describe("a foot over its edges", () => {
