@@ -110,6 +110,21 @@ function toMesh({ character, clip }: Motion, palm: readonly number[], world: Wor
   return least;
 }
 
+it.each(["ina", "osk"])("a boxer who sits down, his hands behind him, keeps all of %s's skin over the floor", (id) => {
+  const { motion } = bakedOnto(captured("Boxing_Toes"), body(id));
+  const { skin } = motion.character.details;
+  if (!skin) throw new Error("no skin");
+  const { positions, rotations, jointCount: n } = clipWorld(motion.character.skeleton, motion.clip);
+  let deepest = 0;
+  // From where he goes down to where he has risen.
+  for (let f = 2380; f < 2900; f += 4)
+    for (const part of skin.parts) {
+      const at = skinnedVertices(skin, part, positions.subarray(f * n * 3, (f + 1) * n * 3), rotations.subarray(f * n * 4, (f + 1) * n * 4));
+      for (let o = 0; o < at.length; o += 3) deepest = Math.max(deepest, 100 * (groundHeight(motion.ground, at[o], at[o + 2]) - at[o + 1]));
+    }
+  expect(deepest).toBeLessThan(1);
+});
+
 describe("hands of open captures", () => {
   it.each(["ina", "osk"])("on %s are as far from each other where they are close, in proportion to the arms", (id) => {
     const source = captured("Boxing_Toes");

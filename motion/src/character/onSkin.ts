@@ -135,9 +135,9 @@ function furthest(
 }
 
 /**
- * The way that a palm faces at rest: square to the hand and to where its thumb points, which is forward where there is none. With the thumb forward the palm of an arm that is held out faces down.
+ * The way that a palm faces at rest, in the world: square to the hand and to where its thumb points, which is forward where there is none. With the thumb forward the palm of an arm that is held out faces down.
  */
-function palmWay({ world: { positions } }: RestSurface, rig: Rig, { roles }: BodyMap, side: Side, middle: ArrayLike<number>): number[] {
+export function palmWay({ world: { positions } }: RestSurface, rig: Rig, { roles }: BodyMap, side: Side, middle: ArrayLike<number>): number[] {
   const at = (joint: number) => [0, 1, 2].map((c) => positions[joint * 3 + c]);
   const hand = at(roles[`${side}Hand`] as number);
   const along = [0, 1, 2].map((c) => middle[c] - hand[c]);

@@ -58,7 +58,7 @@ function carriersOf({ joints, binds }: Skin, part: Skin["parts"][number], v: num
 const turned = new Float64Array(3);
 
 /** Where a vertex stands in a pose: out[0..3), metres, of the joints' world places [joint][3] and rotations [joint][4]. */
-export function placeOf(out: Float64Array, { by }: Carried, positions: ArrayLike<number>, rotations: Float64Array): Float64Array {
+export function placeOf(out: Float64Array, { by }: Pick<Carried, "by">, positions: ArrayLike<number>, rotations: Float64Array): Float64Array {
   out.fill(0);
   for (const { joint, weight, local } of by) {
     rotateVecFlat(turned, 0, rotations, joint * 4, local, 0);

@@ -52,7 +52,7 @@ export const plantPatch = definePatch<PlantSettings>({
     },
     clearSkin: {
       label: "Keep the skin out of the floor",
-      help: "On a body with a skin, feet are turned and raised by the least that has no sole, edge or toe in the floor, and toes bend over it",
+      help: "On a body with a skin, feet are turned and raised by the least that has no sole, edge or toe in the floor, and toes bend over it; hands lie on it, and a body that sits or lies comes up",
     },
     landingRamp: { label: "Landing ramp", unit: "f", step: 1, inFrames: true, help: "Time before a landing over which the foot comes to its place" },
     liftRamp: { label: "Lift ramp", unit: "f", step: 1, inFrames: true, help: "Time after a lift over which the foot returns to its own course" },

@@ -1,17 +1,14 @@
 import { describe, expect, it } from "vitest";
-import { skinnedVertices } from "../character/skin.ts";
-import { type Clip, ClipDraft } from "../clip/clip.ts";
-import { emptyWork } from "../documents/work.ts";
+import type { Skin } from "../character/skin.ts";
+import type { Clip } from "../clip/clip.ts";
 import { Evaluator } from "../evaluate.ts";
-import { groundHeight, planeGround } from "../ground/ground.ts";
+import { planeGround } from "../ground/ground.ts";
 import { clipWorld } from "../kinematics/forward.ts";
-import { expQuatFlat, quatAngleFlat } from "../math/quat.ts";
+import { quatAngleFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
 import { oneSource } from "../sources.ts";
-import { patch, stick } from "../testing/patched.ts";
-import { restPlace, skinOf } from "../testing/skinned.ts";
-import { PLANT_DEFAULTS } from "./settings.ts";
-import { solvePlants } from "./solve.ts";
+import { patch, stick, worldAt } from "../testing/patched.ts";
+import { cleared, depthAt, onGround, posedClip, restPlace, skinAt, skinOf } from "../testing/skinned.ts";
 
 const { skeleton } = stick;
 const [FOOT, TOE] = [stick.joint("LeftFoot"), stick.joint("LeftToeBase")];
@@ -38,41 +35,15 @@ const board = skinOf(
 const pitched = (angles: readonly number[]) => turnedBy(angles.map((angle) => [angle, 0, 0]));
 
 /** Feet turned at the ankle by rotation vectors, frame by frame, all else at rest. */
-function turnedBy(turns: readonly (readonly number[])[]): Clip {
-  const draft = ClipDraft.make("pitched", 30, turns.length, skeleton.names.length, Int16Array.of(0));
-  turns.forEach((turn, f) => {
-    skeleton.names.forEach((_, j) => draft.setRotation(j, f, [...skeleton.restRotations.subarray(j * 4, j * 4 + 4)]));
-    draft.setRotation(FOOT, f, expQuatFlat(new Float64Array(4), 0, [...turn], 0));
-    draft.setPosition(0, f, [0, 0, 0]);
-  });
-  return draft.done();
-}
+const turnedBy = (turns: readonly (readonly number[])[]) => posedClip(turns.map((turn) => ({ turns: { LeftFoot: turn } })));
 
 /** The ball stands on the ground. */
-function standing(clip: Clip, details = { skin }): Motion {
-  const motion = new Evaluator(oneSource(skeleton, clip, details)).unsearched(emptyWork());
-  const { positions } = clipWorld(skeleton, clip);
-  // Its points are never in the ground, so that the skin alone has a say.
-  const points = motion.points.map((point) => ({ ...point, clearance: -1 }));
-  return { ...motion, points, ground: planeGround(positions[TOE * 3 + 1] - THICK, 0, 0) };
-}
+const standing = (clip: Clip, of: Skin | null = skin) => onGround(clip, of, clipWorld(skeleton, clip).positions[TOE * 3 + 1] - THICK);
 
-/** Feet with nothing to hold, kept out of the ground by their skin. */
-function cleared(motion: Motion, clearSkin = true, share = 1): Motion {
-  const weights = new Float64Array(motion.clip.frameCount).fill(share);
-  return { ...motion, clip: solvePlants({ ...motion, contacts: [], plants: [{ settings: { ...PLANT_DEFAULTS, hipsMayDropCm: 0, clearSkin }, weights }] }) };
-}
-
-function lowest({ clip, ground }: Motion, frame: number): number {
-  const { positions, rotations, jointCount: n } = clipWorld(skeleton, clip);
-  const places = skinnedVertices(
-    skin,
-    skin.parts[0],
-    positions.subarray(frame * n * 3, (frame + 1) * n * 3),
-    rotations.subarray(frame * n * 4, (frame + 1) * n * 4),
-  );
+function lowest(motion: Motion, frame: number): number {
+  const places = skinAt(motion, frame);
   // Those of the toe in front of what lies below its joint.
-  return Math.min(...Array.from({ length: 48 }, (_, v) => (v < 16 ? 1 : places[v * 3 + 1]))) - ground.height;
+  return Math.min(...Array.from({ length: 48 }, (_, v) => (v < 16 ? 1 : places[v * 3 + 1]))) - motion.ground.height;
 }
 
 describe("toes over the ground", () => {
@@ -98,7 +69,7 @@ describe("toes over the ground", () => {
     expect(left).toBeCloseTo(1.4 - (65 * Math.PI) / 180, 2);
     const flat = standing(pitched([0, 0, -0.2]));
     expect(cleared(flat).clip).toBe(flat.clip);
-    const bare = standing(pitched([0.5, 0.5, 0.5]), { skin: null as never });
+    const bare = standing(pitched([0.5, 0.5, 0.5]), null);
     expect(cleared(bare).clip).toBe(bare.clip);
     // A jump in what is needed is met by a bend that grows.
     const sudden = standing(pitched([...Array(10).fill(0), ...Array(10).fill(0.6)]));
@@ -118,16 +89,14 @@ it("a plant that cannot keep a skin out of the floor says so", () => {
 });
 
 describe("a foot over its edges", () => {
-  /** How deep the deepest of all vertices is, metres, and where the ball is. */
-  const seen = ({ clip, ground }: Motion, frame: number) => {
-    const { positions, rotations, jointCount: n } = clipWorld(skeleton, clip);
-    const [p, q] = [positions.subarray(frame * n * 3, (frame + 1) * n * 3), rotations.subarray(frame * n * 4, (frame + 1) * n * 4)];
-    const heights = Array.from(skinnedVertices(board, board.parts[0], p, q)).filter((_, i) => i % 3 === 1);
-    return { depth: ground.height - Math.min(...heights), ball: p.slice(TOE * 3, TOE * 3 + 3), foot: q.slice(FOOT * 4, FOOT * 4 + 4) };
+  /** How deep the deepest of all vertices is, metres, where the ball is, and how the foot is turned. */
+  const seen = (motion: Motion, frame: number) => {
+    const { place } = worldAt(motion.clip, frame, TOE);
+    return { depth: depthAt(motion, frame), ball: place, foot: worldAt(motion.clip, frame, FOOT).turn };
   };
   const rolled = (degrees: number, frames = 5) => {
     const clip = turnedBy(Array(frames).fill([0, 0, (degrees * Math.PI) / 180]));
-    const motion = standing(clip, { skin: board });
+    const motion = standing(clip, board);
     const { positions, jointCount } = clipWorld(skeleton, clip);
     return { ...motion, ground: planeGround(positions[(2 * jointCount + TOE) * 3 + 1] - THICK) };
   };
@@ -164,12 +133,7 @@ describe("a foot over its edges", () => {
     const at = seen(flat, 2).ball;
     const sloped = { ...flat, ground: planeGround(flat.ground.height - 0.1 * at[0], 0.1, 0) };
     const made = cleared(sloped);
-    const { positions, rotations, jointCount: n } = clipWorld(skeleton, made.clip);
-    const places = skinnedVertices(board, board.parts[0], positions.subarray(2 * n * 3, 3 * n * 3), rotations.subarray(2 * n * 4, 3 * n * 4));
-    const deepest = Math.max(
-      ...Array.from({ length: places.length / 3 }, (_, v) => groundHeight(sloped.ground, places[v * 3], places[v * 3 + 2]) - places[v * 3 + 1]),
-    );
-    expect(deepest).toBeLessThan(0.0005);
+    expect(depthAt(made, 2)).toBeLessThan(0.0005);
     // Laid along the slope, not raised by what its edge lacked.
     expect(seen(made, 2).ball[1] - at[1]).toBeLessThan(0.0015);
   });

@@ -44,7 +44,8 @@ export function clearSkin(foot: FootSkin, targets: FootTargets, skeleton: Skelet
   const found = new Float64Array(3);
   const deep = new Uint8Array(n);
   for (let f = 0; f < n; f += step) {
-    if (weights[f] === 0 || !pose.load(f)) continue;
+    if (weights[f] === 0 || !pose.near(f)) continue;
+    pose.load(f);
     pose.measure();
     if (pose.footDepth <= 0 && pose.toeDepth <= 0) continue;
     const last = Math.min(n, f + step);
@@ -62,7 +63,9 @@ export function clearSkin(foot: FootSkin, targets: FootTargets, skeleton: Skelet
   const tips = foot.tip && targets.onTip.includes(1) ? smoothEnvelope(targets.onTip, half(COME_SECONDS)) : null;
   const tipPlaces = new Float64Array(tips ? n * 3 : 0);
   tips?.forEach((share, f) => {
-    if (share > 0 && pose.load(f)) pose.tipAt(tipPlaces, f * 3);
+    if (share === 0) return;
+    pose.load(f);
+    pose.tipAt(tipPlaces, f * 3);
   });
   const over = runningMean(targets.onHeel, half(OVER_SECONDS));
   const turned = new Float64Array(n * 4);
@@ -74,7 +77,8 @@ export function clearSkin(foot: FootSkin, targets: FootTargets, skeleton: Skelet
     else pose.turn(f, x[f], z[f], over[f]);
   }
   for (let f = 0; f < n; f += step) {
-    if (deep[f] === 0 || weights[f] === 0 || !pose.load(f)) continue;
+    if (deep[f] === 0 || weights[f] === 0 || !pose.near(f)) continue;
+    pose.load(f);
     const last = Math.min(n, f + step);
     if (foot.hoof) pose.bend(turned.subarray(f * 4, f * 4 + 4));
     pose.measure();
@@ -87,7 +91,8 @@ export function clearSkin(foot: FootSkin, targets: FootTargets, skeleton: Skelet
       if (bend > NOTHING) expQuatFlat(turned, f * 4, [bend * hinge[0], bend * hinge[1], bend * hinge[2]], 0);
     });
     for (let f = 0; f < n; f += step) {
-      if (turned[f * 4 + 3] === 1 || weights[f] === 0 || !pose.load(f)) continue;
+      if (turned[f * 4 + 3] === 1 || weights[f] === 0 || !pose.near(f)) continue;
+      pose.load(f);
       pose.bend(turned.subarray(f * 4, f * 4 + 4));
       pose.measure();
       lacks.fill(weights[f] * Math.max(0, pose.footDepth, pose.toeDepth), f, Math.min(n, f + step));
@@ -95,7 +100,8 @@ export function clearSkin(foot: FootSkin, targets: FootTargets, skeleton: Skelet
   }
   const tip = new Float64Array(3);
   tips?.forEach((share, f) => {
-    if (share === 0 || !pose.load(f)) return;
+    if (share === 0) return;
+    pose.load(f);
     pose.bend(turned.subarray(f * 4, f * 4 + 4));
     pose.tipAt(tip, 0);
     for (const c of [0, 2]) targets.positions[f * 3 + c] += share * (tipPlaces[f * 3 + c] - tip[c]);

@@ -52,12 +52,18 @@ export class FootPose {
     this.level = ground.shapes.length === 0 && ground.slopeX === 0 && ground.slopeZ === 0 ? ground.height : null;
   }
 
-  /** Takes up a frame; false where nothing of the foot can be near the ground. */
-  load(f: number): boolean {
+  /** Can anything of the foot be near the ground at a frame? */
+  near(f: number): boolean {
+    const { positions: p } = this.targets;
+    const o = f * 3;
+    return this.ground.shapes.length > 0 || p[o + 1] - groundHeight(this.ground, p[o], p[o + 2]) <= this.foot.reach;
+  }
+
+  /** Takes up a frame. */
+  load(f: number): void {
     const { place, turned, toeAt, toeTurn, q, v, slots } = this;
     const { positions, rotations } = this.targets;
     for (let c = 0; c < 3; c++) place[c] = positions[f * 3 + c];
-    if (this.ground.shapes.length === 0 && place[1] - groundHeight(this.ground, place[0], place[2]) > this.foot.reach) return false;
     for (let c = 0; c < 4; c++) turned[c] = rotations[f * 4 + c];
     toeAt.fill(0);
     toeTurn[0] = toeTurn[1] = toeTurn[2] = 0;
@@ -71,7 +77,6 @@ export class FootPose {
       multiplyQuatFlat(toeTurn, 0, toeTurn, 0, q, 0);
     }
     this.bent.set(toeTurn);
-    return true;
   }
 
   /** Bends the toes by a rotation in their own frame, for what is measured next. */

@@ -1,4 +1,3 @@
-import { type FootSkin, footSkins } from "../character/footSkin.ts";
 import type { RigLimb } from "../character/rig.ts";
 import { type Clip, ClipDraft, readPosition, readRotation } from "../clip/clip.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
@@ -11,7 +10,8 @@ import type { Motion } from "../motion.ts";
 import { smoothEnvelope } from "../signal/filters.ts";
 import { ancestry, jointsBetween, type Skeleton } from "../skeleton/skeleton.ts";
 import { holdBody } from "./body.ts";
-import { clearSkin } from "./clearSkin.ts";
+import { clearBody } from "./clearBody.ts";
+import { clearEnds, lastJoint, lowHands } from "./clearEnds.ts";
 import { type EndTargets, footTargets, type Holding } from "./footTargets.ts";
 import { clearingWeights, type LimbEnd, limbEnds, plantWeights, rampFrames, settingsAt } from "./plants.ts";
 import { type SolveScope, scopeMarks } from "./scope.ts";
@@ -41,7 +41,9 @@ export function solvePlants(motion: Motion, scope: SolveScope | null = null, pau
   const weights = plantWeights(motion.plants, motion.clip.frameCount);
   const ends = limbEnds(motion.character, motion.points);
   pause();
-  const held = holdBody(motion, anchored, weights, scope);
+  const clearing = clearingWeights(motion.plants, motion.clip.frameCount);
+  const byPoints = holdBody(motion, anchored, weights, scope);
+  const held = clearing ? clearBody(motion, byPoints, clearing, scope) : byPoints;
   pause();
   const legs = solveLimbs(
     motion,
@@ -54,7 +56,8 @@ export function solvePlants(motion: Motion, scope: SolveScope | null = null, pau
     pause,
   );
   // Arms last: what a hand rests on may be a thigh.
-  const arms = ends.filter((end) => !end.bears && anchored.some((c) => end.points.some((p) => p.id === c.point)));
+  const low = lowHands(motion, legs, ends);
+  const arms = ends.filter((end) => !end.bears && (low.has(end) || anchored.some((c) => end.points.some((p) => p.id === c.point))));
   return arms.length === 0 ? legs : solveLimbs({ ...motion, clip: legs }, legs, anchored, weights, arms, scope, false, pause);
 }
 
@@ -84,18 +87,8 @@ function solveLimbs(
     pause();
     return footTargets(end, courses[i].end, holding);
   });
-  const clearing = hipsHelp ? clearingWeights(motion.plants, clip.frameCount) : null;
-  const feet = clearing ? footSkins(motion.character, motion.points) : new Map<number, FootSkin>();
-  const turned = ends.map(({ limb }, i) => {
-    const foot = feet.get(limb.end);
-    if (!foot || !clearing) return null;
-    pause();
-    return clearSkin(foot, targets[i], skeleton, clip, { ground: motion.ground, weights: clearing, height: motion.character.height });
-  });
-  const changed = ends.map(({ limb }) => {
-    const toe = feet.get(limb.end)?.toe ?? -1;
-    return scopeMarks(scope, clip, ancestry(skeleton, toe >= 0 ? toe : limb.end));
-  });
+  const toes = clearEnds(motion, clip, ends, targets, pause);
+  const changed = ends.map((end) => scopeMarks(scope, clip, ancestry(skeleton, lastJoint(motion, end))));
   const drop = hipsHelp ? hipsDrop(clip, courses, targets, motion.plants, weights, changed) : new Float64Array(clip.frameCount);
   const draft = ClipDraft.of(clip);
   const p = new Float64Array(3);
@@ -108,9 +101,8 @@ function solveLimbs(
   for (const [i, end] of ends.entries()) {
     pause();
     writeLimb(skeleton, draft, end.limb, courses[i], targets[i], drop, changed[i]);
-    const toe = feet.get(end.limb.end)?.toe ?? -1;
-    const by = turned[i];
-    if (by) turnJoint(draft, toe, by, changed[i]);
+    const toe = toes[i];
+    if (toe) turnJoint(draft, toe.joint, toe.by, changed[i]);
   }
   return draft.done();
 }
