@@ -8,6 +8,7 @@ import { moveBody } from "../clip/roots.ts";
 import { jointTracks } from "../contacts/tracks.ts";
 import { groundHeight } from "../ground/ground.ts";
 import { PoseFrame } from "../kinematics/poseFrame.ts";
+import { quinticStep } from "../math/ramp.ts";
 import type { Motion } from "../motion.ts";
 import { smoothEnvelope } from "../signal/filters.ts";
 import { ancestry, restWorld } from "../skeleton/skeleton.ts";
@@ -15,8 +16,8 @@ import { type SolveScope, scopeMarks } from "./scope.ts";
 
 /** Skin that is less deep is out of the ground, metres. */
 const SKIMS = 0.001;
-/** What is deeper, share of the body's height, stands inside something, and is left there. */
-const INSIDE = 0.12;
+/** What is deeper than the second, shares of the body's height, lies inside something (a bed, a ditch that nobody has drawn) and is left there; up to the first it comes all the way out. */
+const INSIDE = [0.06, 0.09] as const;
 /** A lift comes and goes within so long, seconds. */
 const COME_SECONDS = 0.15;
 
@@ -32,10 +33,11 @@ interface TrunkSkin {
 
 const read = new WeakMap<Skin, TrunkSkin>();
 
-/** A clip with the body as much higher as trunk, head and thighs lie in the ground by their skin, so far as its plants (`weights` [frame]) keep the skin out of it. Frames on which they do not keep their bits, and so do those off the scope. */
+/** A clip with the body as much higher as trunk, head and thighs lie in the ground by their skin, so far as its plants (`weights` [frame]) keep the skin out of it; on two legs alone. Frames on which they do not keep their bits, and so do those off the scope. */
 export function clearBody({ character, ground }: Pick<Motion, "character" | "ground">, clip: Clip, weights: Float64Array, scope: SolveScope | null): Clip {
   const { skin } = character.details;
-  if (!skin) return clip;
+  // Four legs that rest would be stretched by it.
+  if (!skin || character.body.plan !== "biped") return clip;
   const trunk = read.get(skin) ?? readTrunk(character, skin);
   read.set(skin, trunk);
   const { joints, places, reaches } = trunk;
@@ -59,7 +61,8 @@ export function clearBody({ character, ground }: Pick<Motion, "character" | "gro
         deepest = Math.max(deepest, groundHeight(ground, at[0], at[2]) - at[1] - SKIMS);
       }
     }
-    lacks[f] = deepest > INSIDE * height ? 0 : weights[f] * deepest;
+    const out = (INSIDE[1] - deepest / height) / (INSIDE[1] - INSIDE[0]);
+    lacks[f] = weights[f] * deepest * quinticStep(Math.max(0, Math.min(1, out)));
   }
   if (lacks.every((lack) => lack === 0)) return clip;
   const marks = scopeMarks(scope, clip, [...new Set(joints.flatMap((joint) => ancestry(skeleton, joint)))]);

@@ -11,7 +11,7 @@ import { leastTurn } from "./leastTurn.ts";
 /** Skin that is less deep is out of the ground, metres. */
 const SKIMS = 0.0003;
 /** Places this far over the ground have no say in how a foot is turned, metres. */
-const HIGH_OVER = 0.03;
+const HIGH_OVER = 0.012;
 
 /** A foot as its targets have it, a frame at a time, and how deep its skin is in the ground. */
 export class FootPose {
