@@ -1,5 +1,5 @@
 // npm run mutate -- <folder of the core> [--files a.ts,b.ts] [--share 0.2]: breaks the core on purpose, one small change at a time, and
-// tells which changes its tests would not notice. The tests beside the folder are asked first, and all of the core's about what they let
+// tells which changes its tests would not notice. The tests beside the folder are asked first, and all of the core, on the demo as well, about what they let
 // pass. A share draws so many of all changes, the same ones each time.
 import { mkdtempSync, readdirSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
@@ -53,7 +53,7 @@ async function run(tests, only) {
 const own = readdirSync(join(ROOT, "motion/src", folder)).some((name) => name.endsWith(".test.ts"));
 const first = own ? (await run(`motion/src/${folder}/**/*.test.ts`, null)).filter((m) => m.status !== "CompileError") : null;
 const open = first?.filter((m) => m.status === "Survived" || m.status === "NoCoverage").map(mutantKey) ?? null;
-const second = open?.length === 0 ? [] : (await run("motion/src/**/*.test.ts", open)).filter((m) => m.status !== "CompileError");
+const second = open?.length === 0 ? [] : (await run("{motion,demo}/src/**/*.test.ts", open)).filter((m) => m.status !== "CompileError");
 const judged = new Map([...(first ?? []), ...second].map((mutant) => [mutantKey(mutant), mutant]));
 rmSync(scratch, { recursive: true, force: true });
 
