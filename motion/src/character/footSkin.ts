@@ -1,5 +1,6 @@
 import { conjugateQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
+import type { BodyMap } from "./bodyMap.ts";
 import type { Character } from "./character.ts";
 import { type ContactPoint, type Leg, legsOf } from "./contactPoints.ts";
 import { type RestSurface, restSurface, toeSole } from "./onSkin.ts";
@@ -45,9 +46,9 @@ export interface ToeBend {
   readonly sole: Float64Array;
 }
 
-/** What a skin alone says of a leg's foot. */
+/** What a skin says of a leg's foot, its map being what it is. */
 type Surface = Pick<FootSkin, "reach" | "places" | "bend">;
-const read = new WeakMap<Skin, ReadonlyMap<number, Surface>>();
+const read = new WeakMap<BodyMap, ReadonlyMap<number, Surface>>();
 
 /** The feet of a body with a skin by their legs' ends; empty without a skin. Its surface is read once. */
 export function footSkins(character: Character, points: readonly ContactPoint[]): ReadonlyMap<number, FootSkin> {
@@ -55,8 +56,8 @@ export function footSkins(character: Character, points: readonly ContactPoint[])
   const { skin } = details;
   if (!skin) return new Map();
   const legs = legsOf(skeleton, body, rig);
-  const surfaces = read.get(skin) ?? surfacesOf(character, skin, legs);
-  read.set(skin, surfaces);
+  const surfaces = read.get(body) ?? surfacesOf(character, skin, legs);
+  read.set(body, surfaces);
   const out = new Map<number, FootSkin>();
   for (const { end: foot, toe, parts, limb } of legs) {
     const surface = surfaces.get(foot);

@@ -1,5 +1,6 @@
 import { conjugateQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
+import type { BodyMap } from "./bodyMap.ts";
 import type { Character } from "./character.ts";
 import { type ContactPoint, handMiddle } from "./contactPoints.ts";
 import { palmWay, restSurface } from "./onSkin.ts";
@@ -21,14 +22,14 @@ export interface HandSkin {
   readonly reach: number;
 }
 
-const read = new WeakMap<Skin, ReadonlyMap<number, HandSkin>>();
+const read = new WeakMap<BodyMap, ReadonlyMap<number, HandSkin>>();
 
-/** The hands of a body on two legs with a skin, by their joints; read once for a skin. Empty without one. */
+/** The hands of a body on two legs with a skin, by their joints; read once for a body. Empty without one. */
 export function handSkins(character: Character, points: readonly ContactPoint[]): ReadonlyMap<number, HandSkin> {
   const { skin } = character.details;
   if (!skin || character.body.plan !== "biped") return new Map();
-  const hands = read.get(skin) ?? readHands(character, skin, points);
-  read.set(skin, hands);
+  const hands = read.get(character.body) ?? readHands(character, skin, points);
+  read.set(character.body, hands);
   return hands;
 }
 

@@ -1,3 +1,4 @@
+import type { BodyMap } from "../character/bodyMap.ts";
 import type { Character } from "../character/character.ts";
 import { restSurface } from "../character/onSkin.ts";
 import { ROLES } from "../character/roles.ts";
@@ -31,15 +32,15 @@ interface TrunkSkin {
   readonly reaches: readonly number[];
 }
 
-const read = new WeakMap<Skin, TrunkSkin>();
+const read = new WeakMap<BodyMap, TrunkSkin>();
 
 /** A clip with the body as much higher as trunk, head and thighs lie in the ground by their skin, so far as its plants (`weights` [frame]) keep the skin out of it; on two legs alone. Frames on which they do not keep their bits, and so do those off the scope. */
 export function clearBody({ character, ground }: Pick<Motion, "character" | "ground">, clip: Clip, weights: Float64Array, scope: SolveScope | null): Clip {
   const { skin } = character.details;
   // Four legs that rest would be stretched by it.
   if (!skin || character.body.plan !== "biped") return clip;
-  const trunk = read.get(skin) ?? readTrunk(character, skin);
-  read.set(skin, trunk);
+  const trunk = read.get(character.body) ?? readTrunk(character, skin);
+  read.set(character.body, trunk);
   const { joints, places, reaches } = trunk;
   const { skeleton, height } = character;
   const n = clip.frameCount;

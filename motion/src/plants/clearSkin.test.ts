@@ -1,4 +1,6 @@
 import { describe, expect, it } from "vitest";
+import { characterOf } from "../character/character.ts";
+import { footSkins } from "../character/footSkin.ts";
 import type { Skin } from "../character/skin.ts";
 import type { Clip } from "../clip/clip.ts";
 import { Evaluator } from "../evaluate.ts";
@@ -143,4 +145,15 @@ describe("a foot over its edges", () => {
     const sunk = { ...motion, ground: planeGround(motion.ground.height + 0.3) };
     expect(cleared(sunk).clip).toBe(sunk.clip);
   });
+});
+
+it("what is read of a foot is read anew when a person maps its toe otherwise", () => {
+  const made = [{}, { leftToe: null }].map((body) => {
+    const character = characterOf(skeleton, stick.clip, body, { skin: board });
+    return footSkins(character, character.contactPoints).get(FOOT);
+  });
+  expect(made.map((foot) => foot?.toe)).toEqual([TOE, -1]);
+  expect(made.map((foot) => foot?.bend !== null)).toEqual([true, false]);
+  expect(made[1]?.places.mixed).toBe(made[1]?.places.shares.length);
+  expect(made[0]?.places.mixed).toBeLessThan(made[0]?.places.shares.length ?? 0);
 });
