@@ -6,7 +6,7 @@ import type { Clip } from "../clip/clip.ts";
 import { Evaluator } from "../evaluate.ts";
 import { planeGround } from "../ground/ground.ts";
 import { clipWorld } from "../kinematics/forward.ts";
-import { quatAngleFlat } from "../math/quat.ts";
+import { quatAngleFlat, rotateVecFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
 import { oneSource } from "../sources.ts";
 import { patch, stick, worldAt } from "../testing/patched.ts";
@@ -79,6 +79,61 @@ describe("toes over the ground", () => {
     expect(Math.abs(course[0])).toBe(0);
     expect(course[10]).toBeGreaterThan(0.59);
     for (let f = 1; f < 20; f++) expect(Math.abs(course[f] - course[f - 1])).toBeLessThan(0.35);
+  });
+});
+
+describe("toes that bend along with what changes", () => {
+  it("bend frame by frame as the foot rolls on, and nothing is raised for them", () => {
+    const rolls = Array.from({ length: 40 }, (_, f) => 0.8 * Math.sin((Math.PI * f) / 39) ** 2);
+    const motion = onGround(pitched(rolls), skin, 0);
+    // The ball stays where it is on the ground: the ankle is as high over it as the foot's pitch has it.
+    const ankle = worldAt(motion.clip, 0, FOOT).place[1];
+    const grounded = { ...motion, ground: planeGround(ankle - 0.5) };
+    for (const [f, roll] of rolls.entries()) {
+      const one = onGround(pitched([roll, roll, roll]), skin, worldAt(motion.clip, f, TOE).place[1] - THICK);
+      expect(lowest(cleared(one), 1), `pitched ${roll}`).toBeGreaterThan(-5e-4);
+    }
+    expect(cleared(grounded).clip).toBe(grounded.clip);
+    const deepest = Math.min(...rolls.map((_, f) => worldAt(motion.clip, f, TOE).place[1]));
+    const made = cleared({ ...motion, ground: planeGround(deepest - THICK) });
+    for (const f of rolls.keys()) {
+      expect(depthAt(made, f), `frame ${f}`).toBeLessThan(0.001);
+      expect(worldAt(made.clip, f, FOOT).place[1] - worldAt(motion.clip, f, FOOT).place[1], `frame ${f}`).toBeLessThan(0.001);
+    }
+  });
+
+  it("bend up onto a box that begins in front of the ball", () => {
+    const flat = standing(pitched(Array(5).fill(0)));
+    const [x, , z] = worldAt(flat.clip, 2, TOE).place;
+    const box = { shape: "box", x, z: z + 0.02, heading: 0, width: 1, length: 1, height: 0.02 } as const;
+    const motion = { ...flat, ground: { ...flat.ground, shapes: [box] } };
+    expect(depthAt(motion, 2)).toBeGreaterThan(0.015);
+    const made = cleared(motion);
+    expect(depthAt(made, 2)).toBeLessThan(0.001);
+    expect((quatAngleFlat(worldAt(made.clip, 2, TOE).turn, 0, worldAt(made.clip, 2, FOOT).turn, 0) * 180) / Math.PI).toBeGreaterThan(10);
+    expect(Math.abs(worldAt(made.clip, 2, FOOT).place[1] - worldAt(motion.clip, 2, FOOT).place[1])).toBeLessThan(0.012);
+  });
+
+  it("leave the tip of a toe that stands by itself where it stands", () => {
+    const rolls = Array.from({ length: 20 }, (_, f) => 0.4 + 0.02 * f);
+    const motion = standing(pitched(rolls));
+    const tip = motion.points.find((p) => p.id === "leftToeTip");
+    if (!tip) throw new Error("no tip");
+    const tipAt = (clip: Clip, f: number) => {
+      const { place, turn } = worldAt(clip, f, tip.joint);
+      return Array.from(rotateVecFlat(new Float64Array(3), 0, turn, 0, [...tip.local], 0), (v, c) => v + place[c]);
+    };
+    const [x, , z] = tipAt(motion.clip, 10);
+    const anchor = { mode: "set", point: [x, motion.ground.height, z] } as const;
+    const contact = { point: tip.id, joint: tip.joint, start: 5, end: 15, on: "place", anchor, rampIn: null, rampOut: null, origin: "set" } as const;
+    const made = cleared({ ...motion, contacts: [contact] });
+    const bend = (f: number) => quatAngleFlat(worldAt(made.clip, f, TOE).turn, 0, worldAt(made.clip, f, FOOT).turn, 0);
+    for (let f = 5; f <= 15; f++) {
+      const at = tipAt(made.clip, f);
+      expect(Math.hypot(at[0] - x, at[2] - z), `frame ${f}`).toBeLessThan(1e-4);
+      expect(depthAt(made, f), `frame ${f}`).toBeLessThan(0.001);
+    }
+    expect(bend(15)).toBeGreaterThan(0.1);
   });
 });
 
