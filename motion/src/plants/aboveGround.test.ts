@@ -1,5 +1,10 @@
 import { describe, expect, it } from "vitest";
-import { raiseSmoothly } from "./aboveGround.ts";
+import { LEVEL_GROUND } from "../ground/ground.ts";
+import { expQuatFlat, fromToQuatFlat, multiplyQuatFlat, rotateVecFlat } from "../math/quat.ts";
+import { stick } from "../testing/patched.ts";
+import { keepAboveGround, raiseSmoothly } from "./aboveGround.ts";
+import type { Holding } from "./footTargets.ts";
+import { limbEnds } from "./plants.ts";
 
 const N = 60;
 const resting = Uint8Array.from({ length: N }, (_, f) => (f < 10 || f >= 50 ? 1 : 0));
@@ -34,5 +39,61 @@ describe("a foot raised over an edge", () => {
     const level = raiseSmoothly(skims, resting, false, 60);
     expect(level[30]).toBeCloseTo(0.003, 9);
     expect(level[28]).toBe(0);
+  });
+});
+
+describe("a foot that stands on one end", () => {
+  const limb = stick.evaluator().evaluate(stick.work()).result;
+  const [end] = limbEnds(limb.character, limb.points).filter((each) => each.bears);
+  const [heel, toe] = end.points;
+  const along = Math.hypot(...toe.local.map((v, c) => v - heel.local[c]));
+  const none = new Int32Array(1).fill(-1);
+  const held = new Int32Array(1);
+  /** The foot turned to a heading about the vertical, then its toes dipped below level; its heel at height zero. */
+  const dipped = (heading: number, dip: number) => {
+    const yaw = expQuatFlat(new Float64Array(4), 0, [0, heading, 0], 0) as Float64Array;
+    const level = fromToQuatFlat(
+      new Float64Array(4),
+      0,
+      ...([0, 1, 2].map((c) => toe.local[c] - heel.local[c]) as [number, number, number]),
+      0,
+      -Math.sin(dip),
+      Math.cos(dip),
+    );
+    const rotations = multiplyQuatFlat(new Float64Array(4), 0, yaw, 0, level as Float64Array, 0) as Float64Array;
+    const h = rotateVecFlat(new Float64Array(3), 0, rotations, 0, [...heel.local], 0);
+    return { positions: Float64Array.from([1 - h[0], heel.clearance - h[1], 2 - h[2]]), rotations, resting: Uint8Array.of(1) };
+  };
+  const placeOf = ({ positions, rotations }: ReturnType<typeof dipped>, local: readonly number[]) =>
+    Array.from(rotateVecFlat(new Float64Array(3), 0, rotations, 0, [...local], 0), (v, c) => v + positions[c]);
+  const holding = { ground: LEVEL_GROUND, weights: Float64Array.of(1), fps: 30 } as unknown as Holding;
+
+  it.each([0, 0.9, Math.PI / 2, -2])("heading %d: its toes come up to the ground, its heel stays, and it keeps its length", (heading) => {
+    const foot = dipped(heading, 0.3);
+    const before = placeOf(foot, heel.local);
+    expect(placeOf(foot, toe.local)[1]).toBeLessThan(-0.03);
+    const facing = (f: typeof foot) => [0, 2].map((c) => placeOf(f, toe.local)[c] - placeOf(f, heel.local)[c]);
+    const [x, z] = facing(foot);
+    keepAboveGround(end, foot, [held, none], holding);
+    placeOf(foot, heel.local).forEach((v, c) => {
+      expect(v).toBeCloseTo(before[c], 9);
+    });
+    const up = placeOf(foot, toe.local);
+    expect(Math.abs(up[1] - toe.clearance)).toBeLessThan(0.01);
+    expect(Math.hypot(...up.map((v, c) => v - before[c]))).toBeCloseTo(along, 9);
+    // It still points the same way.
+    const [x2, z2] = facing(foot);
+    expect((x * x2 + z * z2) / (Math.hypot(x, z) * Math.hypot(x2, z2))).toBeCloseTo(1, 9);
+  });
+
+  it("on both ends, or out of the ground, is left as it is", () => {
+    for (const [foot, at] of [
+      [dipped(0.4, 0.3), [held, held]],
+      [dipped(0.4, -0.3), [held, none]],
+    ] as const) {
+      const [p, q] = [foot.positions.slice(), foot.rotations.slice()];
+      keepAboveGround(end, foot, at, holding);
+      expect([foot.positions, foot.rotations]).toEqual([p, q]);
+    }
   });
 });
