@@ -88,6 +88,9 @@ export function handsKept(cast: Motion, source: Motion): Motion {
     });
   }
   if (!changed) return cast;
+  // Behind the last look it is led on as there.
+  const last = frameCount - 1 - ((frameCount - 1) % step);
+  for (const axes of led) for (const course of axes) course.fill(course[last], last);
   // A hand that trembles at the edge of what it meets is led evenly.
   const half = Math.max(1, Math.round(EVEN_SECONDS * fps));
   const even = led.map((axes) => axes.map((course) => runningMean(runningMean(course, half), half)));

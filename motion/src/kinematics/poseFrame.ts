@@ -94,9 +94,9 @@ export class PoseFrame {
     }
   }
 
-  /** Writes these joints (all by themselves) and every position into a draft's frame, touched or not. */
-  storeAll(draft: ClipDraft, frame: number, joints: Iterable<number> = this.touched.keys()): void {
-    for (const j of joints) {
+  /** Writes the whole pose into a draft's frame, touched or not. */
+  storeAll(draft: ClipDraft, frame: number): void {
+    for (let j = 0; j < this.touched.length; j++) {
       normalizeQuatFlat(this.rotations, j * 4);
       draft.setRotation(j, frame, this.rotations, j * 4);
     }
