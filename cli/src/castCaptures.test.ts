@@ -10,16 +10,17 @@ import {
   groundHeight,
   legLengthOf,
   type Motion,
-  measure,
   oneSource,
   readMotion,
   sourceOf,
   type WorldClip,
 } from "@stride/motion";
+import { BufferAttribute, Quaternion, Triangle, Vector3 } from "three";
 import { describe, expect, it } from "vitest";
-import { palmsOver } from "../../motion/src/cast/hands.ts";
+import { palmsOver } from "../../motion/src/cast/palmsOver.ts";
 import { handMiddle } from "../../motion/src/character/contactPoints.ts";
 import { skinnedVertices } from "../../motion/src/character/skin.ts";
+import { readRotation } from "../../motion/src/clip/clip.ts";
 import { PoseFrame } from "../../motion/src/kinematics/poseFrame.ts";
 
 /** Open captures, as shipped in Debian's package assimp-testmodels (see captures.test.ts). */
@@ -92,19 +93,47 @@ function palms({ character, clip }: Motion): number[][][] {
 const armOf = ({ character }: Motion) => character.rig.limbs.find((l) => l.kind === "arm")?.length ?? 0;
 const distance = (a: readonly number[], b: readonly number[]) => Math.hypot(...a.map((v, c) => v - b[c]));
 
-/** How far a palm is from the nearest vertex of trunk, head and legs at a frame, metres. */
+/** By how much more, or less, a joint turns than in the frame before, degrees: the most of all joints at each frame. */
+function jumps({ clip }: Motion): Float64Array {
+  const out = new Float64Array(clip.frameCount);
+  const at = [0, 1, 2].map(() => new Quaternion());
+  const q = new Float64Array(4);
+  for (let joint = 0; joint < clip.jointCount; joint++)
+    for (let f = 1; f + 1 < clip.frameCount; f++) {
+      at.forEach((turn, k) => {
+        readRotation(clip, joint, f - 1 + k, q, 0);
+        turn.set(q[0], q[1], q[2], q[3]);
+      });
+      const [before, behind] = [0, 1].map((k) =>
+        at[k]
+          .clone()
+          .invert()
+          .multiply(at[k + 1]),
+      );
+      out[f] = Math.max(out[f], (before.angleTo(behind) * 180) / Math.PI);
+    }
+  return out;
+}
+
+/** How far a palm is from the triangles of trunk, head and legs at a frame, metres, as three.js has it (Triangle.closestPointToPoint). */
 function toMesh({ character, clip }: Motion, palm: readonly number[], world: WorldClip, frame: number): number {
   const { skin } = character.details;
   if (!skin) throw new Error("no skin");
   const n = clip.jointCount;
   const [p, q] = [world.positions.subarray(frame * n * 3, (frame + 1) * n * 3), world.rotations.subarray(frame * n * 4, (frame + 1) * n * 4)];
+  const [from, on, triangle] = [new Vector3(...palm), new Vector3(), new Triangle()];
   let least = Number.POSITIVE_INFINITY;
   for (const part of skin.parts) {
     const at = skinnedVertices(skin, part, p, q);
-    for (let v = 0; v * 3 < at.length; v++) {
+    const ofBody = Array.from({ length: at.length / 3 }, (_, v) => {
       const most = [0, 1, 2, 3].reduce((best, k) => (part.weights[v * 4 + k] > part.weights[v * 4 + best] ? k : best), 0);
-      if (/(Arm|Forearm|Hand|Collar|Thumb|Index|Middle|Ring|Little)/.test(character.skeleton.names[skin.joints[part.binds[v * 4 + most]]])) continue;
-      least = Math.min(least, distance(palm, Array.from(at.subarray(v * 3, v * 3 + 3))));
+      return !/(Arm|Forearm|Hand|Collar|Thumb|Index|Middle|Ring|Little)/.test(character.skeleton.names[skin.joints[part.binds[v * 4 + most]]]);
+    });
+    for (let t = 0; t < part.indices.length; t += 3) {
+      const corners = [part.indices[t], part.indices[t + 1], part.indices[t + 2]];
+      if (!corners.every((v) => ofBody[v])) continue;
+      triangle.setFromAttributeAndIndices(new BufferAttribute(at, 3), corners[0], corners[1], corners[2]);
+      least = Math.min(least, triangle.closestPointToPoint(from, on).distanceTo(from));
     }
   }
   return least;
@@ -136,30 +165,30 @@ describe("hands of open captures", () => {
     expect(Math.max(...close)).toBeLessThan(scale);
   });
 
-  it.each([
-    ["01_01", 1.5],
-    ["Boxing_Toes", 2.5],
-  ])("of %s that touch the body by its proportions touch a new body's own mesh", (name, most) => {
-    const source = captured(name);
-    const { motion } = bakedOnto(source, body("ina"));
-    const scale = armOf(motion) / armOf(source);
-    const over = palmsOver(motion.character, source.character);
-    const [from, to] = [new PoseFrame(source.character.skeleton, source.clip), new PoseFrame(motion.character.skeleton, motion.clip)];
-    const world = clipWorld(motion.character.skeleton, motion.clip);
-    const at = palms(motion);
-    const touches: number[] = [];
-    for (let f = 0; f < source.clip.frameCount; f += 8) {
-      from.load(source.clip, f);
-      to.load(motion.clip, f);
-      for (const { side, was, is } of over(from, to)) {
-        // None goes into a body that it was outside of.
-        if (was > 0.01) expect(is).toBeGreaterThan(0);
-        if (was < 0.03) touches.push(Math.abs(100 * (toMesh(motion, at[f][side === "left" ? 0 : 1], world, f) - scale * was)));
+  it.each(["01_01", "01_03", "Boxing_Toes"].flatMap((name) => ["ina", "osk"].map((id) => [name, id])))(
+    "of %s that touch the body by its proportions touch the mesh of %s",
+    (name, id) => {
+      const source = captured(name);
+      const { motion } = bakedOnto(source, body(id));
+      const scale = armOf(motion) / armOf(source);
+      const over = palmsOver(motion.character, source.character);
+      const [from, to] = [new PoseFrame(source.character.skeleton, source.clip), new PoseFrame(motion.character.skeleton, motion.clip)];
+      const world = clipWorld(motion.character.skeleton, motion.clip);
+      const at = palms(motion);
+      const touches: number[] = [];
+      for (let f = 0; f < source.clip.frameCount; f += 2) {
+        from.load(source.clip, f);
+        to.load(motion.clip, f);
+        for (const { side, was, is } of over(from, to)) {
+          // None goes into a body that it was outside of.
+          if (was > 0.01) expect(is).toBeGreaterThan(0);
+          if (was < 0.03) touches.push(Math.abs(100 * (toMesh(motion, at[f][side === "left" ? 0 : 1], world, f) - scale * was)));
+        }
       }
-    }
-    expect(touches.length).toBeGreaterThan(5);
-    expect(Math.max(...touches)).toBeLessThan(most);
-  });
+      expect(touches.length).toBeGreaterThan(0);
+      expect(Math.max(...touches)).toBeLessThan(scale);
+    },
+  );
 });
 
 describe.each(["01_01", "01_03", "Boxing_Toes"])("the capture %s", (name) => {
@@ -182,12 +211,10 @@ describe.each(["01_01", "01_03", "Boxing_Toes"])("the capture %s", (name) => {
       .sort((a, b) => a - b);
     expect(under[under.length - 1]).toBeLessThan(0.2);
     expect(feetUnder(motion)).toBeLessThan(0.2 * Math.max(1, scale));
-    // Nothing pops where nothing did: only moments at which the capture itself jumps.
-    const pops = (m: Motion, beyond: number) => measure(m).pops.filter((e) => e.value > beyond);
-    // What two joints of a neck jump by adds up where there is one: 14.2° of the capture's 7° each, once.
-    const known = pops(source, 6).map((e) => e.start);
-    const own = pops(motion, 15).filter(({ start }) => !known.some((frame) => Math.abs(frame - start) <= 1));
-    // A goat on its hind legs: where a man's thigh and shin jump by 6° each, its shin does by 15.
-    expect(own.length).toBeLessThanOrEqual(id === "pim" ? 1 : 0);
+    // Nothing jumps where the capture does not: whatever turns by 15° more, or less, than in the frame before does so where one of the capture's own joints jumps by 6°, or by 12° after two joints of its neck are one.
+    const [was, is] = [jumps(source), jumps(motion)];
+    const fresh = [...is.keys()].filter((f) => is[f] > 15 && Math.max(was[f - 1] ?? 0, was[f], was[f + 1] ?? 0) < 6);
+    // A goat that gets up off the ground as a man does: its legs are stretched three frames before he jerks (by 20°).
+    expect(fresh.length, `${fresh}`).toBeLessThanOrEqual(id === "pim" && name === "Boxing_Toes" ? 1 : 0);
   });
 });

@@ -5,8 +5,8 @@ import { PoseFrame } from "../kinematics/poseFrame.ts";
 import { multiplyQuatFlat, quatAngleFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
 import { withFlatSoles } from "./flatSoles.ts";
-import { type PalmOver, palmsOver } from "./hands.ts";
 import { castChange, castPartners } from "./onto.ts";
+import { type PalmOver, palmsOver } from "./palmsOver.ts";
 import { Depths, type SkinDepth, type Standing } from "./standing.ts";
 
 /** How a cast has come out, part by part. */

@@ -48,7 +48,9 @@ export class PlacedVolume {
   alongside(dst: Alongside, place: ArrayLike<number>): Alongside {
     const { start, axis, volume } = this;
     const length = volume.size[1];
-    const [px, py, pz] = [place[0] - start[0], place[1] - start[1], place[2] - start[2]];
+    const px = place[0] - start[0];
+    const py = place[1] - start[1];
+    const pz = place[2] - start[2];
     dst.along = length > 0 ? Math.max(0, Math.min(1, (px * axis[0] + py * axis[1] + pz * axis[2]) / length)) : 0;
     const far = dst.along * length;
     const { outward } = dst;

@@ -33,11 +33,13 @@ export class SomeJoints implements Posed {
   }
 
   load(frame: number): void {
-    this.joints.forEach((joint, i) => {
-      const { positions, rotations } = this.tracks[i];
-      for (let c = 0; c < 3; c++) this.places[joint * 3 + c] = positions[frame * 3 + c];
-      for (let c = 0; c < 4; c++) this.worldRotations[joint * 4 + c] = rotations[frame * 4 + c];
-    });
+    const { joints, tracks, places, worldRotations } = this;
+    for (let i = 0; i < joints.length; i++) {
+      const { positions, rotations } = tracks[i];
+      const joint = joints[i];
+      for (let c = 0; c < 3; c++) places[joint * 3 + c] = positions[frame * 3 + c];
+      for (let c = 0; c < 4; c++) worldRotations[joint * 4 + c] = rotations[frame * 4 + c];
+    }
   }
 
   point(dst: Float64Array, joint: number, local: ArrayLike<number> | null): Float64Array {

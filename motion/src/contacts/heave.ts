@@ -78,7 +78,16 @@ function localCourse(sum: Float64Array, weight: Float64Array, fps: number): Floa
   for (let f = 0; f < n; f++) {
     for (const { half, reach, shape } of kernels) {
       // Moments of the weights about the frame, and of the heights.
-      let [m0, m1, m2, m3, m4, h0, h1, h2, before, behind] = [0, 0, 0, 0, 0, 0, 0, 0, 0, 0];
+      let m0 = 0;
+      let m1 = 0;
+      let m2 = 0;
+      let m3 = 0;
+      let m4 = 0;
+      let h0 = 0;
+      let h1 = 0;
+      let h2 = 0;
+      let before = 0;
+      let behind = 0;
       for (let g = Math.max(0, f - reach); g <= Math.min(n - 1, f + reach); g++) {
         if (weight[g] === 0) continue;
         const t = (g - f) / half;
@@ -97,7 +106,8 @@ function localCourse(sum: Float64Array, weight: Float64Array, fps: number): Floa
       }
       // A parabola through one side alone leads anywhere.
       if (m0 < least || Math.min(before, behind) < ONE_SIDE * m0) continue;
-      const [a1, a2] = [m2 + RIDGE * m0, m4 + RIDGE * m0];
+      const a1 = m2 + RIDGE * m0;
+      const a2 = m4 + RIDGE * m0;
       // Cramer's rule for the parabola's value at the frame.
       const determinant = m0 * (a1 * a2 - m3 * m3) - m1 * (m1 * a2 - m3 * m2) + m2 * (m1 * m3 - a1 * m2);
       if (!(determinant > 0)) continue;

@@ -26,6 +26,8 @@ const COME_SECONDS = 0.06;
 const OVER_SECONDS = 0.08;
 /** Skin is looked at so often, times a second: between, feet are where they are on either side. */
 const LOOKS_A_SECOND = 120;
+/** Turns are found so often, times a second. */
+const TURNS_A_SECOND = 60;
 /** Turns and bends below this are none, radians. */
 const NOTHING = 1e-4;
 
@@ -39,6 +41,7 @@ export function clearSkin(foot: FootSkin, targets: FootTargets, skeleton: Skelet
   const pose = new FootPose(foot, targets, skeleton, clip, ground, INSIDE * height);
   const half = (seconds: number) => Math.max(1, Math.round(seconds * fps));
   const step = Math.max(1, Math.floor(fps / LOOKS_A_SECOND));
+  const apart = Math.max(1, Math.floor(fps / TURNS_A_SECOND));
   const course = () => new Float64Array(n);
   const [turnsX, turnsZ, bends, lacks] = [course(), course(), course(), course()];
   const found = new Float64Array(3);
@@ -51,6 +54,12 @@ export function clearSkin(foot: FootSkin, targets: FootTargets, skeleton: Skelet
     const last = Math.min(n, f + step);
     deep.fill(1, f, last);
     if ((foot.hoof ? pose.toeDepth : pose.footDepth) <= 0) continue;
+    // Turns are evened over more than lies between: every so many looks one is found.
+    if (f % apart !== 0 && f > 0 && (turnsX[f - 1] !== 0 || turnsZ[f - 1] !== 0)) {
+      turnsX.fill(turnsX[f - 1], f, last);
+      turnsZ.fill(turnsZ[f - 1], f, last);
+      continue;
+    }
     pose.turnNeeded(found);
     const size = Math.hypot(found[0], found[1]);
     const kept = weights[f] * (size > FURTHEST ? FURTHEST / size : 1);

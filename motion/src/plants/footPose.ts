@@ -26,6 +26,9 @@ export class FootPose {
   private readonly bent = new Float64Array(4);
   private readonly depth: Float64Array;
   private readonly asked: Float64Array;
+  /** around the places of the foot, and of the toe, those of both in either: [middle, half size] */
+  private readonly footBox: Float64Array;
+  private readonly toeBox: Float64Array;
   private readonly between: readonly number[];
   private readonly slots: Int16Array;
   private readonly level: number | null;
@@ -47,6 +50,12 @@ export class FootPose {
     const count = foot.places.shares.length;
     this.depth = new Float64Array(count);
     this.asked = new Float64Array(count * 3);
+    const { ofFoot, ofToe, shares } = foot.places;
+    this.footBox = boxOf(
+      ofFoot,
+      shares.map((share) => 1 - share),
+    );
+    this.toeBox = boxOf(ofToe, shares);
     this.between = foot.toe < 0 ? [] : jointsBetween(skeleton, foot.toe, foot.foot);
     this.slots = positionSlots(clip);
     this.level = ground.shapes.length === 0 && ground.slopeX === 0 && ground.slopeZ === 0 ? ground.height : null;
@@ -98,10 +107,21 @@ export class FootPose {
     const { mixed, toes, shares, ofFoot, ofToe } = this.foot.places;
     const { rows, toeRows, toeAt, depth } = this;
     const under = level - SKIMS - this.place[1];
-    const [x, y, z] = [rows[3], rows[4], rows[5]];
-    const [tx, ty, tz] = [toeRows[3], toeRows[4], toeRows[5]];
+    const x = rows[3];
+    const y = rows[4];
+    const z = rows[5];
+    const tx = toeRows[3];
+    const ty = toeRows[4];
+    const tz = toeRows[5];
     const toeUp = x * toeAt[0] + y * toeAt[1] + z * toeAt[2];
-    let [foot, toe] = [Number.NEGATIVE_INFINITY, Number.NEGATIVE_INFINITY];
+    // A place of both is between where foot and toe would have it: a swinging foot is over the ground with the boxes around either.
+    const high = Math.max(under - lowest(this.footBox, x, y, z), under - toeUp - lowest(this.toeBox, tx, ty, tz));
+    if (high <= 0) {
+      this.footDepth = this.toeDepth = high;
+      return;
+    }
+    let foot = Number.NEGATIVE_INFINITY;
+    let toe = Number.NEGATIVE_INFINITY;
     let o = 0;
     for (let i = 0; i < mixed; i++, o += 3) {
       const deep = under - (x * ofFoot[o] + y * ofFoot[o + 1] + z * ofFoot[o + 2]);
@@ -221,16 +241,44 @@ export class FootPose {
     const { v, place, rows, toeRows, toeAt } = this;
     const o = i * 3;
     const share = shares[i];
-    const [x, y, z] = [ofFoot[o] + share * toeAt[0], ofFoot[o + 1] + share * toeAt[1], ofFoot[o + 2] + share * toeAt[2]];
+    const x = ofFoot[o] + share * toeAt[0];
+    const y = ofFoot[o + 1] + share * toeAt[1];
+    const z = ofFoot[o + 2] + share * toeAt[2];
     for (let c = 0, r = 0; c < 3; c++, r += 3)
       v[c] =
         place[c] + (rows[r] * x + rows[r + 1] * y + rows[r + 2] * z) + (toeRows[r] * ofToe[o] + toeRows[r + 1] * ofToe[o + 1] + toeRows[r + 2] * ofToe[o + 2]);
   }
 }
 
+/** A box around places [place][3] that are weighted by their shares, without those that have none: its middle and half its size. */
+function boxOf(places: Float64Array, shares: Float64Array): Float64Array {
+  const out = new Float64Array(6);
+  if (!shares.some((share) => share > 0)) return out;
+  for (let c = 0; c < 3; c++) {
+    let low = Number.POSITIVE_INFINITY;
+    let high = Number.NEGATIVE_INFINITY;
+    shares.forEach((share, i) => {
+      if (share === 0) return;
+      low = Math.min(low, places[i * 3 + c] / share);
+      high = Math.max(high, places[i * 3 + c] / share);
+    });
+    out[c] = (low + high) / 2;
+    out[3 + c] = (high - low) / 2;
+  }
+  return out;
+}
+
+/** The least of what a box's places come to along a direction. */
+function lowest(box: Float64Array, x: number, y: number, z: number): number {
+  return x * box[0] + y * box[1] + z * box[2] - (Math.abs(x) * box[3] + Math.abs(y) * box[4] + Math.abs(z) * box[5]);
+}
+
 /** A unit quaternion as the rows of its matrix. */
 function rowsOf(out: Float64Array, q: Float64Array): void {
-  const [x, y, z, w] = [q[0], q[1], q[2], q[3]];
+  const x = q[0];
+  const y = q[1];
+  const z = q[2];
+  const w = q[3];
   out[0] = 1 - 2 * (y * y + z * z);
   out[1] = 2 * (x * y - w * z);
   out[2] = 2 * (x * z + w * y);

@@ -18,14 +18,19 @@ const SETTLED = 5e-5;
  * procedure, Naval Research Logistics Quarterly 4, 1957) over the places that have been in the ground so far; what is deepest then joins them. It goes over evenly from frame to frame.
  */
 export function leastTurn(out: Float64Array, places: Float64Array, count: number): void {
-  let [x, z, lift] = [0, 0, 0];
+  let x = 0;
+  let z = 0;
+  let lift = 0;
   let taken = 0;
   const lack = (o: number) => places[o + 2] - (z * places[o] - x * places[o + 1] + lift);
   while (taken < MOST_PLACES) {
-    let [deepest, most] = [-1, SETTLED];
+    let deepest = -1;
+    let most = SETTLED;
     for (let o = 0; o < count * 3; o += 3) {
       const own = lack(o);
-      if (own > most) [deepest, most] = [o, own];
+      if (own <= most) continue;
+      deepest = o;
+      most = own;
     }
     if (deepest < 0) break;
     offsets[taken] = deepest;
@@ -35,7 +40,8 @@ export function leastTurn(out: Float64Array, places: Float64Array, count: number
       let change = 0;
       for (let i = 0; i < taken; i++) {
         const o = offsets[i];
-        const [px, pz] = [places[o], places[o + 1]];
+        const px = places[o];
+        const pz = places[o + 1];
         const own = TURNS * (px * px + pz * pz) + LIFTS;
         const step = Math.max(-held[i], lack(o) / own);
         held[i] += step;
