@@ -50,7 +50,8 @@ export function handsKept(cast: Motion, source: Motion): Motion {
   const reach = arms[0].limb.length / scale;
   const onSource = [...arms.map((arm) => arm.from), ...met.map((part) => part.from.volume.joint), ...(skinThere?.joints ?? [])];
   const from = new SomeJoints(source.character.skeleton, source.clip, onSource);
-  const ofArms = arms.flatMap(({ to, limb }) => [to, limb.upper, limb.lower, limb.end, hungOn(cast.character, limb)]);
+  const { parents } = cast.character.skeleton;
+  const ofArms = arms.flatMap(({ to, limb }) => [to, limb.upper, limb.lower, limb.end, parents[limb.upper], hungOn(cast.character, limb)]);
   const own = new SomeJoints(cast.character.skeleton, cast.clip, [...ofArms, ...met.map((part) => part.to.volume.joint), ...(skinHere?.joints ?? [])]);
   const { frameCount, fps } = cast.clip;
   const step = Math.max(1, Math.floor(fps / LOOKS_A_SECOND));
@@ -164,10 +165,9 @@ class Leads {
       axes.map((seen) => {
         for (const look of this.passed) seen[look] = (seen[look - 1] + seen[look + 1]) / 2;
         const course = new Float64Array(frameCount);
-        for (let f = 0; f < frameCount; f++) {
-          const look = Math.floor(f / step);
-          const share = f / step - look;
-          course[f] = (1 - share) * seen[look] + share * seen[Math.min(seen.length - 1, look + 1)];
+        for (let look = 0, f = 0; look < seen.length; look++) {
+          const [from, to] = [seen[look], seen[Math.min(seen.length - 1, look + 1)]];
+          for (let k = 0; k < step && f < frameCount; k++, f++) course[f] = from + (k / step) * (to - from);
         }
         return even(course);
       }),
@@ -200,12 +200,12 @@ function withPalmsLed(cast: Motion, arms: readonly Arm[], own: SomeJoints, leads
   const draft = ClipDraft.of(cast.clip);
   const level = new Float64Array(cast.clip.frameCount);
   arms.forEach(({ limb }, i) => {
-    const [upper, lower, end] = [limb.upper, limb.lower, limb.end].map((joint) => own.track(joint));
+    const [upper, lower, end, above] = [limb.upper, limb.lower, limb.end, cast.character.skeleton.parents[limb.upper]].map((joint) => own.track(joint));
     const positions = Float64Array.from(end.positions);
     leads[i].forEach((axis, c) => {
       for (let f = 0; f < axis.length; f++) positions[f * 3 + c] += axis[f];
     });
-    const course = { end, hip: upper.positions, knee: lower.positions, upper: upper.rotations, lower: lower.rotations };
+    const course = { end, hip: upper.positions, knee: lower.positions, upper: upper.rotations, lower: lower.rotations, above: above.rotations };
     const rotations = Float64Array.from(end.rotations);
     writeLimb(cast.character.skeleton, draft, limb, course, { positions, rotations }, level, null, own.track(hungOn(cast.character, limb)));
   });

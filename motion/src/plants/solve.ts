@@ -2,7 +2,6 @@ import type { RigLimb } from "../character/rig.ts";
 import { type Clip, ClipDraft, readPosition, readRotation } from "../clip/clip.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
 import { type JointTrack, jointTracks } from "../contacts/tracks.ts";
-import { chainReader } from "../kinematics/forward.ts";
 import { FULL_STRETCH, makeTwoBoneReach, reachTwoBone } from "../kinematics/twoBone.ts";
 import { conjugateQuatFlat, length3, multiplyQuatFlat, normalizeQuatFlat, quatAngleFlat, rotateVecFlat } from "../math/quat.ts";
 import { quinticStep } from "../math/ramp.ts";
@@ -17,13 +16,14 @@ import { clearingWeights, type LimbEnd, limbEnds, plantWeights, rampFrames, sett
 import { type SolveScope, scopeMarks } from "./scope.ts";
 import type { PlantSettings } from "./settings.ts";
 
-/** World course of one limb as it comes: its start (hip) and middle (knee) [3] a frame, its end, and rotations of upper and lower. */
+/** World course of one limb as it comes: its start (hip) and middle (knee) [3] a frame, its end, and rotations of upper and lower and of what the upper hangs on (null where it is the root). */
 export interface LimbCourse {
   readonly end: JointTrack;
   readonly hip: Float64Array;
   readonly knee: Float64Array;
   readonly upper: Float32Array;
   readonly lower: Float32Array;
+  readonly above: Float32Array | null;
 }
 
 /** Seconds over which the hips come down for a reach. */
@@ -125,11 +125,12 @@ export function limbCourses(skeleton: Skeleton, clip: Clip, ends: readonly LimbE
   const tracks = jointTracks(
     skeleton,
     clip,
-    ends.flatMap(({ limb }) => [limb.upper, limb.lower, limb.end]),
+    ends.flatMap(({ limb }) => [limb.upper, limb.lower, limb.end, Math.max(0, skeleton.parents[limb.upper])]),
   );
-  return ends.map((_, i) => {
-    const [upper, lower, end] = tracks.slice(i * 3, i * 3 + 3);
-    return { end, hip: upper.positions, knee: lower.positions, upper: upper.rotations, lower: lower.rotations };
+  return ends.map(({ limb }, i) => {
+    const [upper, lower, end, above] = tracks.slice(i * 4, i * 4 + 4);
+    const hung = skeleton.parents[limb.upper] >= 0 ? above.rotations : null;
+    return { end, hip: upper.positions, knee: lower.positions, upper: upper.rotations, lower: lower.rotations, above: hung };
   });
 }
 
@@ -213,15 +214,13 @@ export function writeLimb(
 ): void {
   const track = course.end;
   const frameCount = drop.length;
-  // Joints above and between have not turned: they are read as they stand in the draft.
+  // Joints above and between have not turned: those between are read as they stand in the draft.
   const clip = draft.clip;
-  const parent = skeleton.parents[limb.upper];
-  const above = parent >= 0 ? chainReader(skeleton, clip, parent) : undefined;
+  const { above } = course;
   const betweenJoints = jointsBetween(skeleton, limb.lower, limb.upper).slice(0, -1);
   const belowJoints = jointsBetween(skeleton, limb.end, limb.lower).slice(0, -1);
   const reach = makeTwoBoneReach();
   const parentRotation = new Float64Array(4);
-  const scratch = new Float64Array(3);
   const hip = new Float64Array(3);
   const target = new Float64Array(3);
   const worldHinge = new Float64Array(3);
@@ -246,8 +245,7 @@ export function writeLimb(
     if (hangsOn) rotateVecFlat(via, 0, hangsOn.rotations, f * 4, limb.via, 0);
     reachTwoBone(reach, course.hip, o, course.knee, o, track.positions, o, hip, target, worldHinge, hangsOn && via);
     // Upper: new world rotation over its parent's, which has not turned.
-    if (above) above.read(f, scratch, parentRotation);
-    else parentRotation.set([0, 0, 0, 1]);
+    for (let c = 0; c < 4; c++) parentRotation[c] = above ? above[f * 4 + c] : c === 3 ? 1 : 0;
     multiplyQuatFlat(q, 0, reach.upper, 0, course.upper, f * 4);
     localRotation(local, parentRotation, q, 0);
     draft.setRotation(limb.upper, f, local);
