@@ -1,5 +1,4 @@
 import { readFileSync } from "node:fs";
-import { NodeIO } from "@gltf-transform/core";
 import {
   acceptanceOf,
   bakedOnto,
@@ -24,6 +23,7 @@ import { describe, expect, it } from "vitest";
 import { demo } from "../../demo/src/testing/evaluated.ts";
 import { skinnedVertices } from "../../motion/src/character/skin.ts";
 import { PoseFrame } from "../../motion/src/kinematics/poseFrame.ts";
+import { otherBuild } from "../../motion/src/testing/otherBuild.ts";
 
 const file = (id: string) => readMotion(readFileSync(new URL(`../../demo/bodies/${id}.glb`, import.meta.url)), { fileName: `${id}.glb` });
 const body = (id: string) => characterIn(sourceOf(file(id), `${id}.glb`));
@@ -138,19 +138,9 @@ it("a clip on its own skin is kept out of the floor by its plant, where that is 
 
 describe("a goat's walk on other goats", () => {
   const pim = new Uint8Array(readFileSync(new URL("../../demo/bodies/pim.glb", import.meta.url)));
-  /** The demo's goat under a node that scales all of it, its neck so many times as long again. */
-  async function goat(tall: number, neck: number): Promise<Motion> {
-    const io = new NodeIO();
-    const file = await io.readBinary(pim);
-    const [scene] = file.getRoot().listScenes();
-    const armature = file.createNode("armature").setScale([tall, tall, tall]);
-    for (const node of scene.listChildren()) armature.addChild(node);
-    scene.addChild(armature);
-    for (const node of file.getRoot().listNodes())
-      if (/^(NeckUpper|Head)$/.test(node.getName())) node.setTranslation(node.getTranslation().map((v) => v * neck) as [number, number, number]);
-    const made = readMotion(await io.writeBinary(file), { fileName: "goat.glb" });
-    return characterIn(sourceOf(made, "goat.glb"));
-  }
+  /** The demo's goat so many times as tall, its neck so many times as long again. */
+  const goat = async (tall: number, neck: number) =>
+    characterIn(sourceOf(readMotion(await otherBuild(pim, tall, /^(NeckUpper|Head)$/, neck), { fileName: "goat.glb" }), "goat.glb"));
 
   it.each([
     [0.6, 1],

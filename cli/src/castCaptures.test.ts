@@ -23,16 +23,16 @@ import { handMiddle } from "../../motion/src/character/contactPoints.ts";
 import { skinnedVertices } from "../../motion/src/character/skin.ts";
 import { readRotation } from "../../motion/src/clip/clip.ts";
 import { PoseFrame } from "../../motion/src/kinematics/poseFrame.ts";
+import { otherBuild } from "../../motion/src/testing/otherBuild.ts";
 
 /** Open captures, as shipped in Debian's package assimp-testmodels (see captures.test.ts). */
 const captured = (name: string) => {
   const file = readMotion(readFileSync(`/usr/share/assimp/models/BVH/${name}.bvh`), { fileName: `${name}.bvh` });
   return new Evaluator(oneSource(file.skeleton, file.clip)).evaluate({ ...emptyWork(), patches: DEFAULT_RECIPE.patches }).result;
 };
-const body = (id: string) => {
-  const fileName = `${id}.glb`;
-  return characterIn(sourceOf(readMotion(readFileSync(join(import.meta.dirname, "../../demo/bodies", fileName)), { fileName }), fileName));
-};
+const bytesOf = (id: string) => readFileSync(join(import.meta.dirname, "../../demo/bodies", `${id}.glb`));
+const bodyIn = (bytes: Uint8Array) => characterIn(sourceOf(readMotion(bytes, { fileName: "body.glb" }), "body.glb"));
+const body = (id: string) => bodyIn(bytesOf(id));
 
 /** How far each planted joint strays over the middle of its contact, cm, p95 over all contacts. */
 function slideP95({ character, clip, points, contacts }: Motion): number {
@@ -166,11 +166,15 @@ describe("hands of open captures", () => {
     expect(Math.max(...close)).toBeLessThan(scale);
   });
 
-  it.each(["01_01", "01_03", "Boxing_Toes"].flatMap((name) => ["ina", "osk"].map((id) => [name, id])))(
-    "of %s that touch the body by its proportions touch the mesh of %s",
-    (name, id) => {
+  it.each([
+    ...["01_01", "01_03", "Boxing_Toes"].flatMap((name) => ["ina", "osk"].map((id) => [name, id, 1, 1] as const)),
+    ["Boxing_Toes", "ina", 0.6, 1.15],
+    ["Boxing_Toes", "osk", 1.6, 0.85],
+  ] as const)(
+    "of %s that touch the body by its proportions touch the mesh of %s, %d times as tall, its arms %d times as long",
+    async (name, id, tall, arms) => {
       const source = captured(name);
-      const { motion } = bakedOnto(source, body(id));
+      const { motion } = bakedOnto(source, tall === 1 ? body(id) : bodyIn(await otherBuild(bytesOf(id), tall, /(Forearm|Hand)$/, arms)));
       const scale = armOf(motion) / armOf(source);
       const over = palmsOver(motion.character, source.character);
       const [from, to] = [new PoseFrame(source.character.skeleton, source.clip), new PoseFrame(motion.character.skeleton, motion.clip)];

@@ -13,8 +13,8 @@ const LOOKS_A_SECOND = 40;
 /** How a palm is led is evened over twice so many seconds to either side: by volumes, whose edges are nowhere, and by the skin, where a quick pass must not be flattened. */
 const EVEN_SECONDS = 0.03;
 const EVEN_ON_SKIN = 0.02;
-/** What evening takes of how palms are led by the skin is led once more. */
-const ROUNDS = 2;
+/** What evening takes of how palms are led by the skin is led once more, so often at most. */
+const ROUNDS = 6;
 /** Where that is no more than this, metres, nothing is. */
 const FLATTENED = 0.001;
 /** Where a hand comes nearer by less than this share of the arm's length, the skin is asked at every other look: not at fewer frames a second than so many. */
@@ -85,7 +85,7 @@ export function handsKept(cast: Motion, source: Motion): Motion {
   if (skinHere) {
     const onto = new OntoSkin(skinHere, own, skinThere, from, reach, scale);
     let due = looks.filter(({ near }) => near.some(({ body }) => body >= NOTHING));
-    for (let round = 0; round < ROUNDS; round++) {
+    for (let round = 0; round < ROUNDS && due.length > 0; round++) {
       const more = new Leads(arms.length, frameCount, step);
       for (const [i, { frame, near, was }] of due.entries()) {
         if (fps > NEVER_PASSED && isBetween(due[i - 1], due[i], due[i + 1], step, SLOW * reach)) {
