@@ -124,10 +124,9 @@ describe("a performance cast onto bodies of other sizes and chains", () => {
 });
 
 /** Ina standing with her palms together before her chest, then apart and back again; or with her left hand on her hip. */
-function touching(how: "together" | "hip"): Motion {
+function touching(how: "together" | "hip", fps = 30, frames = 61): Motion {
   const { skeleton, roles } = INA;
-  const frames = 61;
-  const draft = ClipDraft.make("touching", 30, frames, skeleton.names.length, Int16Array.of(0));
+  const draft = ClipDraft.make("touching", fps, frames, skeleton.names.length, Int16Array.of(0));
   for (let f = 0; f < frames; f++) {
     skeleton.names.forEach((_, j) => {
       draft.setRotation(j, f, [0, 0, 0, 1]);
@@ -186,6 +185,18 @@ describe("hands where they meet", () => {
     // Accelerations of the distance stay in the order of what they were.
     const jerk = (d: readonly number[]) => Math.max(...d.slice(2).map((v, i) => Math.abs(v - 2 * d[i + 1] + d[i])));
     expect(jerk(is)).toBeLessThan(scale * jerk(was) * 2 + 0.004);
+  });
+
+  it("are led to the last frame, also where that lies behind the last look at them", () => {
+    // They are looked at every third frame of 120 a second.
+    const source = touching("together", 120, 63);
+    const like = characterIn(still(bodyOf(1.72, 1.25, 2, 1)));
+    const { motion } = bakedOnto(source, like);
+    const [was, is] = [source, motion].map((m) => palms(m).map(([a, b]) => apart(a, b)));
+    const scale = is[60] / was[60];
+    for (const f of [61, 62]) expect(Math.abs(is[f] - scale * was[f])).toBeLessThan(0.001);
+    const unled = palms(bakedOnto(source, like, () => {}, { hands: false }).motion).map(([a, b]) => apart(a, b));
+    expect(Math.abs(unled[62] - scale * was[62])).toBeGreaterThan(0.02);
   });
 
   it("a hand on the hip stays on the hip of a broad body", () => {
