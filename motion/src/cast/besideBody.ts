@@ -112,7 +112,7 @@ export function besideBody(i: number, met: readonly Met[], reach: number, scale:
 }
 
 /** How far a palm is from the nearest of the parts that count for it, metres, below zero inside. */
-export function least(met: readonly Met[], i: number): number {
+export function nearestAway(met: readonly Met[], i: number): number {
   return met.reduce(
     (nearest, { palms: seen }) => (seen[i].counts ? Math.min(nearest, seen[i].at.away - seen[i].at.radius) : nearest),
     Number.POSITIVE_INFINITY,

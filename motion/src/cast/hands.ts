@@ -4,7 +4,7 @@ import type { Motion } from "../motion.ts";
 import { writeLimb } from "../plants/solve.ts";
 import { runningMean } from "../signal/filters.ts";
 import { type Arm, armsOf, hungOn } from "./arms.ts";
-import { besideBody, comesNear, least, metParts, type Nearness, NOTHING, nearness } from "./besideBody.ts";
+import { besideBody, comesNear, metParts, type Nearness, NOTHING, nearestAway, nearness } from "./besideBody.ts";
 import { OntoSkin } from "./ontoSkin.ts";
 import { SomeJoints } from "./someJoints.ts";
 
@@ -72,7 +72,7 @@ export function handsKept(cast: Motion, source: Motion): Motion {
     // What it was further from and would come near to, or into, on the new body keeps its distance as well.
     const near = nearness(palms, met, from, reach).map(({ hands, body }, i) => ({ hands, body: Math.max(body, comesNear(palms[i].to, met, reach * scale)) }));
     if (near.every(({ hands, body }) => hands < NOTHING && body < NOTHING)) continue;
-    looks.push({ frame, near, was: arms.map((_, i) => least(met, i)) });
+    looks.push({ frame, near, was: arms.map((_, i) => nearestAway(met, i)) });
     const beside = palms.map(({ to }, i): number[] => {
       const at = near[i].body >= NOTHING ? besideBody(i, met, reach, scale) : null;
       return at ? at.map((v, c) => near[i].body * (v - to[c])) : [0, 0, 0];
