@@ -194,6 +194,31 @@ describe("hands of open captures", () => {
       expect(Math.max(...touches)).toBeLessThan(scale);
     },
   );
+
+  it.each([
+    ["ina", "osk"],
+    ["osk", "ina"],
+  ])("that %s's skin was touched by touch %s's", (first, id) => {
+    const source = bakedOnto(captured("Boxing_Toes"), body(first)).motion;
+    const { motion } = bakedOnto(source, body(id));
+    const scale = armOf(motion) / armOf(source);
+    const over = palmsOver(motion.character, source.character);
+    const poses = [source, motion].map((m) => new PoseFrame(m.character.skeleton, m.clip));
+    const worlds = [source, motion].map((m) => clipWorld(m.character.skeleton, m.clip));
+    const at = [source, motion].map(palms);
+    const off: number[] = [];
+    for (let f = 0; f < source.clip.frameCount; f += 3) {
+      poses[0].load(source.clip, f);
+      poses[1].load(motion.clip, f);
+      for (const { side, was } of over(poses[0], poses[1])) {
+        if (was > 0.035) continue;
+        const [there, here] = [source, motion].map((m, i) => 100 * toMesh(m, at[i][f][side === "left" ? 0 : 1], worlds[i], f));
+        if (there < 3) off.push(Math.abs(here - scale * there));
+      }
+    }
+    expect(off.length).toBeGreaterThan(5);
+    expect(Math.max(...off)).toBeLessThan(scale);
+  });
 });
 
 describe.each(["01_01", "01_03", "Boxing_Toes"])("the capture %s", (name) => {

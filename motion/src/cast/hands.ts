@@ -32,6 +32,8 @@ interface Palm {
 interface Look {
   readonly frame: number;
   readonly near: readonly Nearness[];
+  /** how much the skin may lead each palm, 0..1 */
+  readonly onSkin: readonly number[];
   /** how far each palm is on the source from what is nearest to it, by the volumes, metres */
   readonly was: readonly number[];
 }
@@ -46,6 +48,7 @@ export function handsKept(cast: Motion, source: Motion): Motion {
   if (arms.length === 0) return cast;
   const met = metParts(cast.character, source.character);
   const [skinThere, skinHere] = [source, cast].map(({ character }) => bodySkin(character));
+  const bySkins = skinThere !== null && skinHere !== null;
   const scale = arms[0].limb.length / (source.character.rig.limbs.find((l) => l.end === arms[0].from)?.length ?? arms[0].limb.length);
   const reach = arms[0].limb.length / scale;
   const onSource = [...arms.map((arm) => arm.from), ...met.map((part) => part.from.volume.joint), ...(skinThere?.joints ?? [])];
@@ -71,8 +74,10 @@ export function handsKept(cast: Motion, source: Motion): Motion {
     for (const part of met) part.to.place(own);
     // What it was further from and would come near to, or into, on the new body keeps its distance as well.
     const near = nearness(palms, met, from, reach).map(({ hands, body }, i) => ({ hands, body: Math.max(body, comesNear(palms[i].to, met, reach * scale)) }));
-    if (near.every(({ hands, body }) => hands < NOTHING && body < NOTHING)) continue;
-    looks.push({ frame, near, was: arms.map((_, i) => nearestAway(met, i)) });
+    const far = near.every(({ hands, body }) => hands < NOTHING && body < NOTHING);
+    // Where the other body's skin is known that alone says what a palm is near.
+    if (!far || bySkins) looks.push({ frame, near, onSkin: near.map(({ body }) => (bySkins ? 1 : body)), was: arms.map((_, i) => nearestAway(met, i)) });
+    if (far) continue;
     const beside = palms.map(({ to }, i): number[] => {
       const at = near[i].body >= NOTHING ? besideBody(i, met, reach, scale) : null;
       return at ? at.map((v, c) => near[i].body * (v - to[c])) : [0, 0, 0];
@@ -84,10 +89,10 @@ export function handsKept(cast: Motion, source: Motion): Motion {
   let leads = led.evened((course) => twice(course, spanOf(EVEN_SECONDS, fps)));
   if (skinHere) {
     const onto = new OntoSkin(skinHere, own, skinThere, from, reach, scale);
-    let due = looks.filter(({ near }) => near.some(({ body }) => body >= NOTHING));
+    let due = looks.filter(({ onSkin }) => onSkin.some((share) => share >= NOTHING));
     for (let round = 0; round < ROUNDS && due.length > 0; round++) {
       const more = new Leads(arms.length, frameCount, step);
-      for (const [i, { frame, near, was }] of due.entries()) {
+      for (const [i, { frame, near, onSkin, was }] of due.entries()) {
         if (fps > NEVER_PASSED && isBetween(due[i - 1], due[i], due[i + 1], step, SLOW * reach)) {
           more.passOver(frame);
           continue;
@@ -97,7 +102,7 @@ export function handsKept(cast: Motion, source: Motion): Motion {
         palms.forEach(({ to }, i) => {
           for (let c = 0; c < 3; c++) to[c] += leads[i][c][frame];
         });
-        const lacks = palms.map((palm, i) => (near[i].body < NOTHING ? [0, 0, 0] : onto.lack(palm.to, palm.from, was[i]).map((v) => near[i].body * v)));
+        const lacks = palms.map((palm, i) => (onSkin[i] < NOTHING ? [0, 0, 0] : onto.lack(palm.to, palm.from, was[i]).map((v) => onSkin[i] * v)));
         more.add(frame, together(near, palms, lacks, scale));
       }
       const rest = more.evened((course) => sharpened(course, spanOf(EVEN_ON_SKIN, fps)));

@@ -5,6 +5,8 @@ import type { Posed } from "./someJoints.ts";
 
 /** Within the first of these shares of the arm's length from a skin, here or there, a palm is led wholly by it, beyond the second not at all. */
 const SKIN_MEETS = [0.06, 0.12] as const;
+/** What was so near on the source is looked for this many times as far off. */
+const FETCHED = 2.5;
 /** So often a palm is led along the way out of the skin. */
 const STEPS = 4;
 /** Nearer than this to where it should be it is left, metres. */
@@ -37,12 +39,20 @@ export class OntoSkin {
     this.there?.pose(this.from);
   }
 
+  /** How far a palm is from the source's surface, metres: by its skin, where it has one, no less than `far` where that is further off; else as it `was` by the volumes. */
+  private distanceThere(palm: ArrayLike<number>, was: number, far: number): number {
+    const { there, over } = this;
+    if (!there) return was;
+    return there.over(over, palm, far) ? over.distance : Math.max(was, far);
+  }
+
   /** How far a palm at `place` has to go, metres: it is at `palm` on the source, by the volumes there `was` metres from what is nearest. Nothing where it is far from the skin both here and there. */
   lack(place: ArrayLike<number>, palm: ArrayLike<number>, was: number): number[] {
-    const { here, there, over, reach, scale } = this;
+    const { here, over, reach, scale } = this;
     const far = SKIN_MEETS[1] * reach;
-    const wanted = scale * (there?.over(over, palm, far) ? over.distance : was);
-    if (!Number.isFinite(wanted) || !here.over(over, place, far * scale)) return [0, 0, 0];
+    const wanted = scale * this.distanceThere(palm, was, far);
+    // What was near there is fetched from further off here.
+    if (!Number.isFinite(wanted) || !here.over(over, place, (wanted < far * scale ? FETCHED : 1) * far * scale)) return [0, 0, 0];
     const at = [place[0], place[1], place[2]];
     const share = meets(Math.max(0, Math.min(wanted, over.distance)), SKIN_MEETS, reach * scale);
     if (share < NOTHING) return [0, 0, 0];
@@ -51,7 +61,7 @@ export class OntoSkin {
       const lack = wanted - over.distance;
       if (Math.abs(lack) < NEAR_ENOUGH) break;
       for (let c = 0; c < 3; c++) at[c] += (lack / Math.max(NARROW, x * x + y * y + z * z)) * over.way[c];
-      if (i + 1 < STEPS && !here.onFrom(over, at, 2 * far * scale)) break;
+      if (i + 1 < STEPS && !here.onFrom(over, at, FETCHED * far * scale)) break;
     }
     return at.map((v, c) => share * (v - place[c]));
   }
