@@ -52,7 +52,8 @@ export class OntoSkin {
     const far = SKIN_MEETS[1] * reach;
     const wanted = scale * this.distanceThere(palm, was, far);
     // What was near there is fetched from further off here.
-    if (!Number.isFinite(wanted) || !here.over(over, place, (wanted < far * scale ? FETCHED : 1) * far * scale)) return [0, 0, 0];
+    const near = here.over(over, place, far * scale) || (wanted < far * scale && here.over(over, place, FETCHED * far * scale));
+    if (!near || !Number.isFinite(wanted)) return [0, 0, 0];
     const at = [place[0], place[1], place[2]];
     const share = meets(Math.max(0, Math.min(wanted, over.distance)), SKIN_MEETS, reach * scale);
     if (share < NOTHING) return [0, 0, 0];
