@@ -241,7 +241,7 @@ describe.each(["01_01", "01_03", "Boxing_Toes"])("the capture %s", (name) => {
       .sort((a, b) => a - b);
     expect(under[under.length - 1]).toBeLessThan(0.2);
     expect(feetUnder(motion)).toBeLessThan(0.2 * Math.max(1, scale));
-    // Nothing jumps where the capture does not: whatever turns by 15° more, or less, than in the frame before does so where one of the capture's own joints jumps by 6°, or by 12° after two joints of its neck are one.
+    // Nothing jumps where the capture does not: whatever turns by 15° more, or less, than in the frame before does so where one of the capture's own joints jumps by 6°.
     const [was, is] = [jumps(source), jumps(motion)];
     const around = (f: number) => Math.max(was[f - 1] ?? 0, was[f], was[f + 1] ?? 0);
     const fresh = [...is.keys()].filter((f) => is[f] > 15 && around(f) < 6);
