@@ -62,7 +62,7 @@ describe("a two-minute capture", () => {
     await page.getByRole("button", { name: "Ground the feet" }).click();
     await settled(page);
     await toFrame(page, 7200);
-    const box = await page.getByRole("slider", { name: "Hips may drop" }).boundingBox();
+    const box = await page.getByRole("slider", { name: "Hips may move" }).boundingBox();
     if (!box) throw new Error("no slider");
     const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
     await page.evaluate(() => window.strideLatencies?.splice(0));

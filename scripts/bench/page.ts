@@ -88,7 +88,7 @@ async function sliders(url: string, browser: Browser): Promise<void> {
     await openClip(page, url, title);
     await page.getByRole("button", { name: "Ground the feet" }).click();
     await settled(page);
-    tell(`Slider to pose, ${title}`, await dragSlider(page, "Hips may drop"));
+    tell(`Slider to pose, ${title}`, await dragSlider(page, "Hips may move"));
   }
   await context.close();
 }
@@ -123,7 +123,7 @@ async function longCapture(url: string, browser: Browser): Promise<void> {
   await page.getByRole("button", { name: "Ground the feet" }).click();
   await settled(page);
   row("  longest task while its feet are grounded", `${await longest()} ms`, "100 ms");
-  const took = await dragSlider(page, "Hips may drop");
+  const took = await dragSlider(page, "Hips may move");
   row("  longest task while a slider is dragged", `${await longest()} ms`, "100 ms");
   tell("  slider of the plant to pose (sees the whole clip)", took);
   await context.close();

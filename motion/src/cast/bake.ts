@@ -12,7 +12,7 @@ import { carriedOnto } from "./onto.ts";
 import { provenPoints, standingPoints } from "./standingPoints.ts";
 
 /** How contacts are held on the new soles: nothing is smoothed that the performance has, and feet of another build stay out of the floor. */
-const SOLES: PlantSettings = { ...PLANT_DEFAULTS, steadyLegs: 0, clearSkin: true };
+const SOLES: PlantSettings = { ...PLANT_DEFAULTS, steadyLegs: 0, hipsMayDropCm: 9, clearSkin: true };
 
 /** A performance on another body. */
 export interface Baked {

@@ -2,6 +2,7 @@ import { bodySkin } from "../character/bodySkin.ts";
 import { ClipDraft } from "../clip/clip.ts";
 import type { Motion } from "../motion.ts";
 import { writeLimb } from "../plants/solve.ts";
+import { drawWithinReach } from "../plants/withinReach.ts";
 import { runningMean } from "../signal/filters.ts";
 import { type Arm, armsOf, hungOn } from "./arms.ts";
 import { besideBody, comesNear, metParts, type Nearness, NOTHING, nearestAway, nearness } from "./besideBody.ts";
@@ -212,6 +213,7 @@ function withPalmsLed(cast: Motion, arms: readonly Arm[], own: SomeJoints, leads
     });
     const course = { end, hip: upper.positions, knee: lower.positions, upper: upper.rotations, lower: lower.rotations, above: above.rotations };
     const rotations = Float64Array.from(end.rotations);
+    drawWithinReach(course, { positions }, cast.clip.fps);
     writeLimb(cast.character.skeleton, draft, limb, course, { positions, rotations }, level, null, own.track(hungOn(cast.character, limb)));
   });
   return draft.done();

@@ -86,4 +86,30 @@ describe("two-bone reach", () => {
       before = middle;
     }
   });
+
+  it("bends a chain that was all but straight about its hinge, however its middle wavered", () => {
+    const target = [0.1, 0.35, 0.05];
+    const bent = (aside: number) => {
+      const middle = [0.1 + aside, 0.58, 0.05 + 0.02];
+      const reach = makeTwoBoneReach();
+      const [start, end] = [
+        [0.1, 1, 0.05],
+        [0.1, 0.16, 0.05],
+      ];
+      reachTwoBone(reach, start, 0, middle, 0, end, 0, start, target, HINGE);
+      return rotateVecFlat(
+        [0, 0, 0],
+        0,
+        reach.upper,
+        0,
+        middle.map((v, c) => v - start[c]),
+        0,
+      );
+    };
+    const [left, right] = [bent(-0.02), bent(0.02)];
+    // It wavers by 4 cm as it comes, and is bent by 25 cm: by its own way alone it would swing through 90°, 35 cm.
+    expect(left[2]).toBeGreaterThan(0.2);
+    expect(right[2]).toBeGreaterThan(0.2);
+    expect(length(left, right)).toBeLessThan(0.06);
+  });
 });

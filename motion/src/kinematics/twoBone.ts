@@ -77,18 +77,6 @@ export function reachTwoBone(
   _p[1] = uy - along * ay;
   _p[2] = uz - along * az;
   const bend = length3(_p[0], _p[1], _p[2]);
-  const lack = STRAIGHT_SHARE * l1 - bend;
-  if (lack > 0) {
-    const hx = ay * hinge[2] - az * hinge[1];
-    const hy = az * hinge[0] - ax * hinge[2];
-    const hz = ax * hinge[1] - ay * hinge[0];
-    const n = length3(hx, hy, hz) || 1;
-    _p[0] += (lack * hx) / n;
-    _p[1] += (lack * hy) / n;
-    _p[2] += (lack * hz) / n;
-  }
-  const pn = length3(_p[0], _p[1], _p[2]) || 1;
-
   const tx = target[0] - hip[0];
   const ty = target[1] - hip[1];
   const tz = target[2] - hip[2];
@@ -96,7 +84,24 @@ export function reachTwoBone(
   const d = Math.max(Math.abs(l1 - l2) * 1.0001 + 1e-9, Math.min((l1 + l2) * FULL_STRETCH, wanted));
   out.shortfall = Math.abs(wanted - d) < 1e-12 ? 0 : Math.abs(wanted - d);
   const x = (l1 * l1 - l2 * l2 + d * d) / (2 * d);
-  const y = Math.sqrt(Math.max(0, l1 * l1 - x * x)) / pn;
+  const square = Math.sqrt(Math.max(0, l1 * l1 - x * x));
+  // What a chain is bent further, it is about its hinge; the less, the further from that it bends by itself.
+  const more = Math.max(STRAIGHT_SHARE * l1 - bend, square - bend);
+  if (more > 0) {
+    let hx = ay * hinge[2] - az * hinge[1];
+    let hy = az * hinge[0] - ax * hinge[2];
+    let hz = ax * hinge[1] - ay * hinge[0];
+    const n = length3(hx, hy, hz) || 1;
+    hx /= n;
+    hy /= n;
+    hz /= n;
+    const alike = bend > 1e-9 ? (_p[0] * hx + _p[1] * hy + _p[2] * hz) / bend : 1;
+    const by = Math.max(STRAIGHT_SHARE * l1 - bend, 0.5 * (1 + alike) * more);
+    _p[0] += by * hx;
+    _p[1] += by * hy;
+    _p[2] += by * hz;
+  }
+  const y = square / (length3(_p[0], _p[1], _p[2]) || 1);
   _k[0] = ax * x + _p[0] * y;
   _k[1] = ay * x + _p[1] * y;
   _k[2] = az * x + _p[2] * y;

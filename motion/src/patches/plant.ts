@@ -41,7 +41,12 @@ export const plantPatch = definePatch<PlantSettings>({
       step: 0.05,
       help: "Legs and hips that tremble (over 0.1° of noise) are smoothed first; clean ones are left as they are",
     },
-    hipsMayDropCm: { label: "Hips may drop", unit: "cm", step: 0.5, help: "The most the hips come down so that a leg reaches" },
+    hipsMayDropCm: {
+      label: "Hips may move",
+      unit: "cm",
+      step: 0.5,
+      help: "The most the hips come down so that a leg reaches, or up so that none is folded into itself",
+    },
     softKneeDegrees: { label: "Soft knee from", unit: "°", step: 1, help: "Knees are not taken straighter than this where the hips can help" },
     layFlat: {
       label: "Lay feet flat",

@@ -2,19 +2,18 @@ import type { RigLimb } from "../character/rig.ts";
 import { type Clip, ClipDraft, readPosition, readRotation } from "../clip/clip.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
 import { type JointTrack, jointTracks } from "../contacts/tracks.ts";
-import { FULL_STRETCH, makeTwoBoneReach, reachTwoBone } from "../kinematics/twoBone.ts";
+import { makeTwoBoneReach, reachTwoBone } from "../kinematics/twoBone.ts";
 import { conjugateQuatFlat, length3, multiplyQuatFlat, normalizeQuatFlat, quatAngleFlat, rotateVecFlat } from "../math/quat.ts";
-import { quinticStep } from "../math/ramp.ts";
 import type { Motion } from "../motion.ts";
-import { smoothEnvelope } from "../signal/filters.ts";
 import { ancestry, jointsBetween, type Skeleton } from "../skeleton/skeleton.ts";
 import { holdBody } from "./body.ts";
 import { clearBody } from "./clearBody.ts";
 import { clearEnds, lastJoint, lowHands } from "./clearEnds.ts";
 import { type EndTargets, footTargets, type Holding } from "./footTargets.ts";
+import { hipsDrop } from "./hipsDrop.ts";
 import { clearingWeights, type LimbEnd, limbEnds, plantWeights, rampFrames, settingsAt } from "./plants.ts";
 import { type SolveScope, scopeMarks } from "./scope.ts";
-import type { PlantSettings } from "./settings.ts";
+import { drawWithinReach } from "./withinReach.ts";
 
 /** World course of one limb as it comes: its start (hip) and middle (knee) [3] a frame, its end, and rotations of upper and lower and of what the upper hangs on (null where it is the root). */
 export interface LimbCourse {
@@ -25,9 +24,6 @@ export interface LimbCourse {
   readonly lower: Float32Array;
   readonly above: Float32Array | null;
 }
-
-/** Seconds over which the hips come down for a reach. */
-export const DROP_SECONDS = 0.12;
 
 /**
  * Holds every anchored contact of a motion by its plants: parts of the trunk by the body's place, then legs (foot targets, the smallest smooth
@@ -88,6 +84,7 @@ function solveLimbs(
     return footTargets(end, courses[i].end, holding);
   });
   const toes = clearEnds(motion, clip, ends, targets, pause);
+  if (!hipsHelp) for (const [i, course] of courses.entries()) drawWithinReach(course, targets[i], fps);
   const changed = ends.map((end) => scopeMarks(scope, clip, ancestry(skeleton, lastJoint(motion, end))));
   const drop = hipsHelp ? hipsDrop(clip, courses, targets, motion.plants, weights, changed) : new Float64Array(clip.frameCount);
   const draft = ClipDraft.of(clip);
@@ -132,66 +129,6 @@ export function limbCourses(skeleton: Skeleton, clip: Clip, ends: readonly LimbE
     const hung = skeleton.parents[limb.upper] >= 0 ? above.rotations : null;
     return { end, hip: upper.positions, knee: lower.positions, upper: upper.rotations, lower: lower.rotations, above: hung };
   });
-}
-
-/** How far the hips come down at each frame, metres: never more than allowed, zero where every leg reaches softly. */
-export function hipsDrop(
-  clip: Clip,
-  courses: readonly LimbCourse[],
-  targets: readonly EndTargets[],
-  plants: Motion["plants"],
-  weights: Float64Array,
-  changed: readonly (Uint8Array | null)[],
-): Float64Array {
-  const limits = hipLimits(plants, clip.frameCount);
-  const required = new Float64Array(clip.frameCount);
-  courses.forEach(({ hip, knee, end }, leg) => {
-    const ankle = end.positions;
-    const target = targets[leg].positions;
-    for (let f = 0; f < clip.frameCount; f++) {
-      if (weights[f] === 0 || changed[leg]?.[f] === 0) continue;
-      const { most, bend } = limits(f);
-      const o = f * 3;
-      const l1 = distance(hip, knee, o);
-      const l2 = distance(knee, ankle, o);
-      const soft = Math.sqrt(l1 * l1 + l2 * l2 + 2 * l1 * l2 * Math.cos(bend));
-      // The source's own stretch is never too much.
-      const reach = Math.min((l1 + l2) * FULL_STRETCH, Math.max(soft, distance(hip, ankle, o)));
-      const level = length3(hip[o] - target[o], 0, hip[o + 2] - target[o + 2]);
-      const above = hip[o + 1] - target[o + 1];
-      if (level * level + above * above <= reach * reach || above <= 0) continue;
-      const needed = level < reach ? above - Math.sqrt(reach * reach - level * level) : most;
-      required[f] = Math.max(required[f], Math.min(most, needed));
-    }
-  });
-  const half = Math.max(1, Math.round(DROP_SECONDS * clip.fps));
-  const drop = smoothEnvelope(required, half);
-  const near = changed[0] ? awayFromUnchanged(changed as Uint8Array[]) : null;
-  return drop.map((d, f) => (d === 0 ? 0 : d * weights[f] * (near ? quinticStep(near[f] / half) : 1)));
-}
-
-/** How far the hips may drop, metres, and the bend of the softest knee, radians, at each frame. */
-function hipLimits(plants: Motion["plants"], frameCount: number): (frame: number) => { most: number; bend: number } {
-  const of = (settings: PlantSettings) => ({ most: settings.hipsMayDropCm / 100, bend: Math.PI - (settings.softKneeDegrees * Math.PI) / 180 });
-  if (plants.length <= 1) {
-    const only = of(settingsAt(plants, 0));
-    return () => only;
-  }
-  const all = Array.from({ length: frameCount }, (_, f) => of(settingsAt(plants, f)));
-  return (frame) => all[frame];
-}
-
-/** Frames from each frame to the nearest that no leg has changed on. */
-function awayFromUnchanged(changed: readonly Uint8Array[]): Float64Array {
-  const n = changed[0].length;
-  const away = Float64Array.from({ length: n }, (_, f) => (changed.some((marks) => marks[f]) ? n : 0));
-  for (let f = 1; f < n; f++) away[f] = Math.min(away[f], away[f - 1] + 1);
-  for (let f = n - 2; f >= 0; f--) away[f] = Math.min(away[f], away[f + 1] + 1);
-  return away;
-}
-
-function distance(a: Float64Array, b: Float64Array, o: number): number {
-  return length3(a[o] - b[o], a[o + 1] - b[o + 1], a[o + 2] - b[o + 2]);
 }
 
 /** Below these nothing has moved: the foot keeps its bits. */

@@ -2,8 +2,9 @@ import { changedWindows, type FrameWindow, frameTotal, mergedWindows, splicedCli
 import { type Clip, cropClip } from "../clip/clip.ts";
 import { type Motion, sameButClip } from "../motion.ts";
 import { pieceOf } from "../piece.ts";
+import { dropCarries } from "./hipsDrop.ts";
 import { contactRamps, limbEnds } from "./plants.ts";
-import { DROP_SECONDS, solvePlants } from "./solve.ts";
+import { solvePlants } from "./solve.ts";
 import { standsOfEnd } from "./stands.ts";
 
 /** A motion and what its plants were last solved to. */
@@ -70,7 +71,7 @@ function carriesWithin(motion: Motion): (windows: readonly FrameWindow[]) => Fra
   const { frameCount, fps } = motion.clip;
   const ramps = motion.contacts.map((c) => contactRamps(motion, c));
   const longest = Math.max(0, ...ramps.map((r) => Math.max(r.rampIn, r.rampOut)));
-  const pad = 5 * Math.ceil(DROP_SECONDS * fps) + longest + 2;
+  const pad = dropCarries(fps) + longest;
   const stands = limbEnds(motion.character, motion.points).map((end) => standsOfEnd(end, motion.contacts));
   return (windows) =>
     mergedWindows(
