@@ -17,3 +17,19 @@ export function withJoints({ skeleton, clip }: Walk, count: number): Walk {
     clip: { ...clip, jointCount: joints.length, rotations: joints.map((j) => clip.rotations[j]) },
   };
 }
+
+/** A clip with the ends of its chains as joints of their own, which never turn: what a capture file counts as 31 joints and 7 ends is 38 nodes to any reader that keeps them all. */
+export function endsAsJoints({ skeleton, clip }: Walk): Walk {
+  const { names, tips } = skeleton;
+  const still = clip.rotations[0].map((chunk) => Float32Array.from(chunk, (_, i) => (i % 4 === 3 ? 1 : 0)));
+  return {
+    skeleton: {
+      names: [...names, ...tips.map(({ joint }) => `${names[joint]}_End`)],
+      parents: Int16Array.from([...skeleton.parents, ...tips.map(({ joint }) => joint)]),
+      offsets: Float64Array.from([...skeleton.offsets, ...tips.flatMap(({ offset }) => [...offset])]),
+      restRotations: Float64Array.from([...skeleton.restRotations, ...tips.flatMap(() => [0, 0, 0, 1])]),
+      tips: [],
+    },
+    clip: { ...clip, jointCount: names.length + tips.length, rotations: [...clip.rotations, ...tips.map(() => still)] },
+  };
+}

@@ -14,12 +14,13 @@ import {
   type WorldClip,
 } from "@stride/motion";
 import { SkinnedBody } from "../../web/src/view3d/skinnedBody.ts";
+import { endsAsJoints } from "./bodies.ts";
 import { CAPTURE } from "./capture.ts";
 import { race, row, time } from "./timing.ts";
 
-/** A capture of 2,752 frames cast onto bodies of the demo, against one pass of forward kinematics over the capture; and what a skin costs the page's main thread beside the drawing. */
+/** A capture of 2,752 frames and 38 joints cast onto bodies of the demo, against one pass of forward kinematics over the capture; and what a skin costs the page's main thread beside the drawing. */
 export function cast(): void {
-  const file = readMotion(readFileSync(CAPTURE), { fileName: CAPTURE });
+  const file = endsAsJoints(readMotion(readFileSync(CAPTURE), { fileName: CAPTURE }));
   const source = new Evaluator(oneSource(file.skeleton, file.clip)).evaluate({ ...emptyWork(), patches: DEFAULT_RECIPE.patches }).result;
   for (const id of ["osk", "ina"]) {
     const read = bodyFile(id);
