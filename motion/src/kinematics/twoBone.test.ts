@@ -96,7 +96,7 @@ describe("two-bone reach", () => {
         [0.1, 1, 0.05],
         [0.1, 0.16, 0.05],
       ];
-      reachTwoBone(reach, start, 0, middle, 0, end, 0, start, target, HINGE);
+      reachTwoBone(reach, start, 0, middle, 0, end, 0, start, target, HINGE, null, true);
       return rotateVecFlat(
         [0, 0, 0],
         0,

@@ -30,7 +30,8 @@ const _q = /*@__PURE__*/ new Float64Array(4);
 /**
  * Analytic two-bone reach. Start (hip), middle (knee), end (ankle) are world points of the pose as it is; `hip` is where the start now
  * stands and `target` where the end shall be. `hinge` is the world axis about which the middle joint bends (start→middle × middle→end
- * when bent), used only to keep the bend's direction while the chain passes straight. Bone lengths are kept exactly; the plane of the
+ * when bent), which keeps the bend's direction while the chain passes straight, and with `byHinge` is what it bends about so far as it bends more than it did: a chain that was all but straight has its
+ * middle anywhere. Bone lengths are kept exactly; the plane of the
  * bend is the pose's own, turned by the smallest rotation that aims the chain, or with `via` (a world direction) by the smallest ones to
  * that direction and on to the target, which has its one singular place opposite `via`. Out of reach, the end stays on the line to the
  * target.
@@ -49,6 +50,7 @@ export function reachTwoBone(
   target: Floats,
   hinge: Floats,
   via: Floats | null = null,
+  byHinge = false,
 ): void {
   const ux = middle[mo] - start[so];
   const uy = middle[mo + 1] - start[so + 1];
@@ -85,9 +87,9 @@ export function reachTwoBone(
   out.shortfall = Math.abs(wanted - d) < 1e-12 ? 0 : Math.abs(wanted - d);
   const x = (l1 * l1 - l2 * l2 + d * d) / (2 * d);
   const square = Math.sqrt(Math.max(0, l1 * l1 - x * x));
-  // What a chain is bent further, it is about its hinge; the less, the further from that it bends by itself.
-  const more = Math.max(STRAIGHT_SHARE * l1 - bend, square - bend);
-  if (more > 0) {
+  const lack = STRAIGHT_SHARE * l1 - bend;
+  const more = byHinge ? square - bend : 0;
+  if (lack > 0 || more > 0) {
     let hx = ay * hinge[2] - az * hinge[1];
     let hy = az * hinge[0] - ax * hinge[2];
     let hz = ax * hinge[1] - ay * hinge[0];
@@ -95,8 +97,9 @@ export function reachTwoBone(
     hx /= n;
     hy /= n;
     hz /= n;
+    // The less by the hinge, the further from it the chain bends by itself.
     const alike = bend > 1e-9 ? (_p[0] * hx + _p[1] * hy + _p[2] * hz) / bend : 1;
-    const by = Math.max(STRAIGHT_SHARE * l1 - bend, 0.5 * (1 + alike) * more);
+    const by = Math.max(lack, 0.5 * (1 + alike) * more);
     _p[0] += by * hx;
     _p[1] += by * hy;
     _p[2] += by * hz;

@@ -69,6 +69,8 @@ export function eulerRunToQuats(dst: Float32Array, run: EulerRun, values: Float6
     let w = 1;
     for (let i = 0; i < order.length; i++) {
       const degrees = values[f * stride + columns[i]];
+      // Many a channel never turns.
+      if (degrees === 0) continue;
       let s: number;
       let c: number;
       if (degrees >= -90 && degrees <= 90) {

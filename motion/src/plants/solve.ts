@@ -180,7 +180,7 @@ export function writeLimb(
     }
     rotateVecFlat(worldHinge, 0, course.upper, f * 4, limb.hinge, 0);
     if (hangsOn) rotateVecFlat(via, 0, hangsOn.rotations, f * 4, limb.via, 0);
-    reachTwoBone(reach, course.hip, o, course.knee, o, track.positions, o, hip, target, worldHinge, hangsOn && via);
+    reachTwoBone(reach, course.hip, o, course.knee, o, track.positions, o, hip, target, worldHinge, hangsOn && via, true);
     // Upper: new world rotation over its parent's, which has not turned.
     for (let c = 0; c < 4; c++) parentRotation[c] = above ? above[f * 4 + c] : c === 3 ? 1 : 0;
     multiplyQuatFlat(q, 0, reach.upper, 0, course.upper, f * 4);

@@ -178,6 +178,7 @@ export class Scanner {
 
   private plainRun(dst: Float64Array, begin: number, to: number, from: number): number {
     const bytes = this.bytes;
+    const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
     // Nothing needs to look for the end of what is at hand while a plain number fits before it.
     const safe = bytes.length - LONGEST_PLAIN;
     let at = this.at;
@@ -196,14 +197,25 @@ export class Scanner {
       }
       // Behind much white space the end may be nearer than it was.
       if (p >= safe) break;
-      const negative = c === 45;
-      if (negative) c = bytes[++p];
+      // 1 at a minus sign, 0 elsewhere: signs come as they like, and a branch would be guessed wrong.
+      const minus = ((c ^ 45) - 1) >>> 31;
+      p += minus;
       const start = p;
       let whole = 0;
-      c -= 48;
-      while (c >>> 0 < 10) {
-        whole = (Math.imul(whole, 10) + c) | 0;
-        c = bytes[++p] - 48;
+      // Up to three digits and a point at once, whatever their number: most numbers begin so.
+      const word = view.getUint32(p, true);
+      const point8 = bitsBeforePoint(word);
+      const padded = (word << (32 - point8)) | (0x30303030 >>> point8);
+      if (point8 > 0 && areDigits(padded)) {
+        whole = fourDigits(padded);
+        p += point8 >> 3;
+        c = POINT;
+      } else {
+        c = bytes[p] - 48;
+        while (c >>> 0 < 10) {
+          whole = (Math.imul(whole, 10) + c) | 0;
+          c = bytes[++p] - 48;
+        }
       }
       const wholes = p - start;
       let places = 0;
@@ -211,6 +223,11 @@ export class Scanner {
       if (c === POINT) {
         let decimals = 0;
         const point = ++p;
+        // Four digits at a time.
+        for (let four = view.getUint32(p, true); areDigits(four); four = view.getUint32(p, true)) {
+          decimals = (Math.imul(decimals, 10000) + fourDigits(four)) | 0;
+          p += 4;
+        }
         c = bytes[p] - 48;
         while (c >>> 0 < 10) {
           decimals = (Math.imul(decimals, 10) + c) | 0;
@@ -222,7 +239,7 @@ export class Scanner {
       // c is what follows the number: white space, or the number is not plain.
       const digits = wholes + places;
       if (c > SPACE || digits === 0 || (digits > 9 && (digits > 15 || wholes > 9 || places > 9))) break;
-      dst[index] = negative ? -value : value;
+      dst[index] = (1 - 2 * minus) * value;
       if (lines > 0) {
         line += lines;
         if (index > from && this.brokeAt < 0) this.brokeAt = index;
@@ -233,6 +250,23 @@ export class Scanner {
     this.line = line;
     return index;
   }
+}
+
+/** Are the four bytes of a word digits all? */
+function areDigits(word: number): boolean {
+  return (((word & 0xf0f0f0f0) ^ 0x30303030) | (((word + 0x06060606) & 0xf0f0f0f0) ^ 0x30303030)) === 0;
+}
+
+/** The number that four digits in a word make, the first of them in its lowest byte: added up in pairs, then the pairs. */
+function fourDigits(word: number): number {
+  return Math.imul((Math.imul(word & 0x0f0f0f0f, 2561) >>> 8) & 0x00ff00ff, 6553601) >>> 16;
+}
+
+/** Bits of a word before the first point in it; 0 where there is none, or nothing before it. */
+function bitsBeforePoint(word: number): number {
+  const other = word ^ 0x2e2e2e2e;
+  const marks = (other - 0x01010101) & ~other & 0x80808080;
+  return marks === 0 ? 0 : 24 - Math.clz32(marks & -marks);
 }
 
 function decode(bytes: Uint8Array, start: number, end: number): string {
