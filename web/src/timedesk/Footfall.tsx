@@ -1,6 +1,6 @@
 import { type ContactEdit, pointLabel, type Work } from "@stride/motion";
 import { memo, useDeferredValue } from "react";
-import { change, preview, useBench } from "../state/bench.ts";
+import { type BenchState, change, preview, useBench } from "../state/bench.ts";
 import { playhead } from "../state/playhead.ts";
 import { sourceMomentOf } from "../state/times.ts";
 import { NAMES, useScale } from "../timescale/scale.ts";
@@ -22,15 +22,15 @@ export function Footfall() {
   // Of hundreds of bars: while something else is dragged the body goes first. What is dragged here follows the hand.
   const after = useBench((s) => s.after);
   const later = useDeferredValue(after);
+  const figures = useDeferredValue(useBench((s) => s.figures));
   const dragging = useBench((s) => s.contact !== null && s.draft !== null);
-  return <Chart after={dragging ? after : later} />;
+  return <Chart after={dragging ? after : later} figures={figures} />;
 }
 
-const Chart = memo(function Chart({ after }: { readonly after: MotionView | null }) {
+const Chart = memo(function Chart({ after, figures }: { readonly after: MotionView | null; readonly figures: BenchState["figures"] }) {
   const before = useBench((s) => s.before);
   const clocks = useBench((s) => s.clocks);
   const points = useBench((s) => s.character?.points);
-  const figures = useBench((s) => s.figures);
   const picked = useBench((s) => s.contact);
   const scale = useScale();
   // Held here and not by the bar: what is dragged may become another contact on the way.

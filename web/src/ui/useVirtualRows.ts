@@ -27,12 +27,22 @@ export function useVirtualRows({ count, scroller, inside, rowHeight, beyond, key
   // What scrolls is known only once the whole screen stands: its own effects come after those of what is inside it.
   const [, setStands] = useState(false);
   useEffect(() => setStands(true), []);
-  // What stands above the rows may come and go.
+  // What stands above the rows may come and go. Asked at once that would have the whole page laid out in the middle of a change; before it is painted it is laid out in any case.
+  const standing = useRef(false);
   useLayoutEffect(() => {
-    const [outer, inner] = [scroller.current, inside.current];
-    if (!outer || !inner) return;
-    const top = Math.round(inner.getBoundingClientRect().top - outer.getBoundingClientRect().top + outer.scrollTop);
-    if (top !== above) setAbove(top);
+    const measure = () => {
+      const [outer, inner] = [scroller.current, inside.current];
+      if (!outer || !inner) return;
+      standing.current = true;
+      const top = Math.round(inner.getBoundingClientRect().top - outer.getBoundingClientRect().top + outer.scrollTop);
+      if (top !== above) setAbove(top);
+    };
+    if (!standing.current) {
+      measure();
+      return;
+    }
+    const request = requestAnimationFrame(measure);
+    return () => cancelAnimationFrame(request);
   });
   const rows = useVirtualizer({
     count,

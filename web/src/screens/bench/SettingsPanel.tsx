@@ -1,5 +1,5 @@
 import { PATCH_KINDS, patchKind } from "@stride/motion";
-import { useEffect } from "react";
+import { memo, useDeferredValue, useEffect } from "react";
 import { change, preview, shownDoc, useBench, withPatch } from "../../state/bench.ts";
 import { Button } from "../../ui/Button.tsx";
 import { SliderRow } from "../../ui/SliderRow.tsx";
@@ -12,10 +12,15 @@ import { RangeField } from "./RangeField.tsx";
 
 /** The selected patch: its figures before and after, and its settings as its kind describes them. */
 export function SettingsPanel() {
-  const patch = useBench((s) => shownDoc(s).patches.find((p) => p.id === s.patchId));
+  // A panel of many controls: when another patch is selected, what was pressed answers first.
+  return <PatchPanel patchId={useDeferredValue(useBench((s) => s.patchId))} />;
+}
+
+const PatchPanel = memo(function PatchPanel({ patchId }: { readonly patchId: string | null }) {
+  const patch = useBench((s) => shownDoc(s).patches.find((p) => p.id === patchId));
   const count = useBench((s) => shownDoc(s).patches.length);
-  const at = useBench((s) => shownDoc(s).patches.findIndex((p) => p.id === s.patchId));
-  const stage = useBench((s) => (s.patchId ? s.figures?.stages[s.patchId] : undefined));
+  const at = useBench((s) => shownDoc(s).patches.findIndex((p) => p.id === patchId));
+  const stage = useBench((s) => (patchId ? s.figures?.stages[patchId] : undefined));
   const problem = useBench((s) => s.problem);
   const notes = useBench((s) => s.notes);
   const kind = patch && patchKind(patch.kind);
@@ -80,4 +85,4 @@ export function SettingsPanel() {
       <ContactPanel />
     </section>
   );
-}
+});
