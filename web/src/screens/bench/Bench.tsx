@@ -1,6 +1,6 @@
 import { clipRef } from "@stride/motion";
 import { useQueryClient } from "@tanstack/react-query";
-import { lazy, Suspense, useEffect, useMemo, useState } from "react";
+import { lazy, Suspense, useDeferredValue, useEffect, useMemo, useState } from "react";
 import { Group, Panel, Separator } from "react-resizable-panels";
 import { useNavigate, useParams, useSearchParams } from "react-router";
 import { toast } from "sonner";
@@ -55,6 +55,8 @@ export default function Bench() {
   const planLarge = useBench((s) => s.planLarge);
   const compare = useBench((s) => s.compare);
   const measured = useBench((s) => s.computing === 0 && s.measuredDoc !== null && s.measuredDoc === shownDoc(s));
+  // Settled once the lists that come later show it, too.
+  const settled = useDeferredValue(measured) && measured;
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: `reading` counts the times the source is to be read anew
   useEffect(() => {
@@ -120,7 +122,7 @@ export default function Bench() {
   if (!ready || !session) return <Waiting label="Reading the clip" />;
   const close = () => setDialog(null);
   return (
-    <div className="flex h-full flex-col" data-bench={measured ? "settled" : "busy"}>
+    <div className="flex h-full flex-col" data-bench={settled ? "settled" : "busy"}>
       <TopBar onOpen={setDialog} />
       <main className="min-h-0 flex-1">
         <h1 className="sr-only">Bench</h1>
@@ -148,7 +150,7 @@ export default function Bench() {
                   <ComputeBar />
                   {!planLarge && compare !== "side" && (
                     <div className="absolute top-3 right-3 h-38 w-60 rounded-sm border border-line bg-sheet">
-                      <AfterPaint pictures={3}>
+                      <AfterPaint pictures={4}>
                         <FloorPlan large={false} onSwap={swap} />
                       </AfterPaint>
                     </div>
@@ -157,7 +159,7 @@ export default function Bench() {
               </Panel>
               <Separator className="w-px bg-line data-[state=hover]:bg-ink-soft" aria-label="Width of the settings" />
               <Panel defaultSize="276px" minSize="230px" maxSize="35%" className="bg-sheet">
-                <AfterPaint pictures={1}>
+                <AfterPaint pictures={2}>
                   <SidePanel />
                 </AfterPaint>
               </Panel>
@@ -165,7 +167,7 @@ export default function Bench() {
           </Panel>
           <Separator className="h-px bg-line data-[state=hover]:bg-ink-soft" aria-label="Height of the time desk" />
           <Panel defaultSize="270px" minSize="150px" maxSize="60%">
-            <AfterPaint pictures={2}>
+            <AfterPaint pictures={3}>
               <TimeDesk />
             </AfterPaint>
           </Panel>

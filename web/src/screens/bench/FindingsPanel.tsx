@@ -17,7 +17,7 @@ import {
   TriangleRight,
   Zap,
 } from "lucide-react";
-import { useRef, useState } from "react";
+import { useDeferredValue, useRef, useState } from "react";
 import { shownDoc, useBench } from "../../state/bench.ts";
 import { playhead } from "../../state/playhead.ts";
 import { addPatch, addPatches } from "../../timedesk/patchActions.ts";
@@ -61,7 +61,9 @@ export function goToFinding(finding: Finding): void {
 
 /** What is wrong, worst first, each with its figure and treatment; below it what the stack has put right. */
 export function FindingsPanel() {
-  const figures = useBench((s) => s.figures);
+  // A long list: what was pressed answers first. The first figures are shown at once, before the bars of the footfall that come with them.
+  const now = useBench((s) => s.figures);
+  const figures = useDeferredValue(now) ?? now;
   const selected = useBench((s) => s.findingId);
   const last = useBench((s) => (s.after?.frameCount ?? 1) - 1);
   const [opened, setOpened] = useState<ReadonlySet<string>>(new Set());
