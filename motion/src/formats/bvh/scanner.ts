@@ -200,51 +200,58 @@ export class Scanner {
       // 1 at a minus sign, 0 elsewhere: signs come as they like, and a branch would be guessed wrong.
       const minus = ((c ^ 45) - 1) >>> 31;
       p += minus;
-      const start = p;
-      let whole = 0;
-      // Up to three digits and a point at once, whatever their number: most numbers begin so.
+      // As most are written: up to three digits, a point, and four decimals or six; whole words of bytes at once.
       const word = view.getUint32(p, true);
-      const point8 = bitsBeforePoint(word);
-      const padded = (word << (32 - point8)) | (0x30303030 >>> point8);
-      if (point8 > 0 && areDigits(padded)) {
-        whole = fourDigits(padded);
-        p += point8 >> 3;
-        c = POINT;
-      } else {
+      const bits = bitsBeforePoint(word);
+      const wholes = (word << (32 - bits)) | (0x30303030 >>> bits);
+      const point = p + (bits >>> 3);
+      const decimals = view.getUint32(point + 1, true);
+      let value = 0;
+      let end = 0;
+      if (bits > 0 && areDigits(wholes) && areDigits(decimals)) {
+        const digits = Math.imul(fourDigits(wholes), 10000) + fourDigits(decimals);
+        const fifth = bytes[point + 5] - 48;
+        const sixth = bytes[point + 6] - 48;
+        if (fifth <= SPACE) {
+          value = digits / 10000;
+          end = point + 5;
+        } else if (fifth >>> 0 < 10 && sixth >>> 0 < 10 && bytes[point + 7] <= 32) {
+          value = (Math.imul(digits, 100) + Math.imul(fifth, 10) + sixth) / 1000000;
+          end = point + 7;
+        }
+      }
+      if (end === 0) {
+        let whole = 0;
         c = bytes[p] - 48;
+        end = p;
         while (c >>> 0 < 10) {
           whole = (Math.imul(whole, 10) + c) | 0;
-          c = bytes[++p] - 48;
+          c = bytes[++end] - 48;
         }
+        const before = end - p;
+        let places = 0;
+        value = whole;
+        if (c === POINT) {
+          let rest = 0;
+          const first = ++end;
+          c = bytes[end] - 48;
+          while (c >>> 0 < 10) {
+            rest = (Math.imul(rest, 10) + c) | 0;
+            c = bytes[++end] - 48;
+          }
+          places = end - first;
+          value = (whole * POWERS[places] + rest) / POWERS[places];
+        }
+        // c is what follows the number: white space, or the number is not plain.
+        const digits = before + places;
+        if (c > SPACE || digits === 0 || (digits > 9 && (digits > 15 || before > 9 || places > 9))) break;
       }
-      const wholes = p - start;
-      let places = 0;
-      let value = whole;
-      if (c === POINT) {
-        let decimals = 0;
-        const point = ++p;
-        // Four digits at a time.
-        for (let four = view.getUint32(p, true); areDigits(four); four = view.getUint32(p, true)) {
-          decimals = (Math.imul(decimals, 10000) + fourDigits(four)) | 0;
-          p += 4;
-        }
-        c = bytes[p] - 48;
-        while (c >>> 0 < 10) {
-          decimals = (Math.imul(decimals, 10) + c) | 0;
-          c = bytes[++p] - 48;
-        }
-        places = p - point;
-        value = (whole * POWERS[places] + decimals) / POWERS[places];
-      }
-      // c is what follows the number: white space, or the number is not plain.
-      const digits = wholes + places;
-      if (c > SPACE || digits === 0 || (digits > 9 && (digits > 15 || wholes > 9 || places > 9))) break;
       dst[index] = (1 - 2 * minus) * value;
       if (lines > 0) {
         line += lines;
         if (index > from && this.brokeAt < 0) this.brokeAt = index;
       }
-      at = p;
+      at = end;
     }
     this.at = at;
     this.line = line;
