@@ -10,8 +10,11 @@ export function time(runs: number, work: () => void): number {
   return took.sort((a, b) => a - b)[Math.floor(runs / 2)];
 }
 
+/** Either piece of work is run so long before it counts, milliseconds: the engine translates what it finds busy, and again when it has seen more of it. */
+const WARM = 500;
+
 /**
- * Best milliseconds of two pieces of work run in turns, after one of each to warm up: what else the machine does slows both, and neither
+ * Best milliseconds of two pieces of work run in turns, both warmed up alike: what else the machine does slows both, and neither
  * at its best.
  */
 export function race(runs: number, ours: () => void, theirs: () => void, oursEach = 4): { ours: number; theirs: number } {
@@ -21,8 +24,7 @@ export function race(runs: number, ours: () => void, theirs: () => void, oursEac
     work();
     best[who] = Math.min(best[who], performance.now() - started);
   };
-  ours();
-  theirs();
+  for (const work of [ours, theirs]) for (const started = performance.now(); performance.now() - started < WARM; ) work();
   for (let i = 0; i < runs; i++) {
     for (let k = 0; k < oursEach; k++) run("ours", ours);
     run("theirs", theirs);

@@ -13,7 +13,7 @@ export interface BvhFile extends MotionFile {
   readonly layout: BvhLayout;
 }
 
-const NOTHING_BEFORE = [0, 0, 0, 0];
+const NOTHING_BEFORE = new Float32Array(4);
 /**
  * Reads a BVH file from its bytes, at hand or fetched, into metres, +Y up. Takes any channel order, position channels on any joint, tabs, CRLF, wrapped
  * frame lines. Throws MotionFormatError naming the line, what was expected and what came; never returns a partial clip.
