@@ -14,7 +14,6 @@ import {
   oneSource,
   readMotion,
   sourceOf,
-  type Work,
   type WorldClip,
 } from "@stride/motion";
 import { BufferAttribute, Quaternion, Triangle, Vector3 } from "three";
@@ -26,14 +25,25 @@ import { readRotation } from "../../motion/src/clip/clip.ts";
 import { PoseFrame } from "../../motion/src/kinematics/poseFrame.ts";
 import { otherBuild } from "../../motion/src/testing/otherBuild.ts";
 
-/** Open captures, as shipped in Debian's package assimp-testmodels (see captures.test.ts). */
-const captured = (name: string, patches: Work["patches"] = DEFAULT_RECIPE.patches) => {
+/** What was made once is taken again: captures cleaned, bodies read. */
+function once<K, V>(make: (key: K) => V): (key: K) => V {
+  const made = new Map<K, V>();
+  return (key) => {
+    if (!made.has(key)) made.set(key, make(key));
+    return made.get(key) as V;
+  };
+}
+
+/** Open captures, as shipped in Debian's package assimp-testmodels (see captures.test.ts): cleaned, and as they were shot. */
+const evaluator = once((name: string) => {
   const file = readMotion(readFileSync(`/usr/share/assimp/models/BVH/${name}.bvh`), { fileName: `${name}.bvh` });
-  return new Evaluator(oneSource(file.skeleton, file.clip)).evaluate({ ...emptyWork(), patches }).result;
-};
+  return new Evaluator(oneSource(file.skeleton, file.clip));
+});
+const captured = once((name: string) => evaluator(name).evaluate({ ...emptyWork(), patches: DEFAULT_RECIPE.patches }).result);
+const shot = (name: string) => evaluator(name).evaluate(emptyWork()).result;
 const bytesOf = (id: string) => readFileSync(join(import.meta.dirname, "../../demo/bodies", `${id}.glb`));
 const bodyIn = (bytes: Uint8Array) => characterIn(sourceOf(readMotion(bytes, { fileName: "body.glb" }), "body.glb"));
-const body = (id: string) => bodyIn(bytesOf(id));
+const body = once((id: string) => bodyIn(bytesOf(id)));
 
 /** How far each planted joint strays over the middle of its contact, cm, p95 over all contacts. */
 function slideP95({ character, clip, points, contacts }: Motion): number {
@@ -267,7 +277,7 @@ describe.each(["01_01", "01_03", "Boxing_Toes"])("the capture %s", (name) => {
   });
 
   it.each(["ina", "osk", "pim"])("cast onto %s as it was shot jumps nowhere of its own", (id) => {
-    const raw = captured(name, []);
+    const raw = shot(name);
     expect(fresh(raw, bakedOnto(raw, body(id)).motion)).toEqual([]);
   });
 });
