@@ -3,8 +3,8 @@ import { ClipDraft } from "../clip/clip.ts";
 import type { LivePlant } from "../motion.ts";
 import type { EndTargets } from "./footTargets.ts";
 import { dropCarries, hipsDrop } from "./hipsDrop.ts";
+import type { LimbCourse } from "./limbCourses.ts";
 import { PLANT_DEFAULTS, type PlantSettings } from "./settings.ts";
-import type { LimbCourse } from "./solve.ts";
 
 const FPS = 60;
 const FRAMES = 240;

@@ -5,9 +5,9 @@ import { quinticStep } from "../math/ramp.ts";
 import type { Motion } from "../motion.ts";
 import { smoothEnvelope } from "../signal/filters.ts";
 import type { EndTargets } from "./footTargets.ts";
+import type { LimbCourse } from "./limbCourses.ts";
 import { settingsAt } from "./plants.ts";
 import type { PlantSettings } from "./settings.ts";
-import type { LimbCourse } from "./solve.ts";
 
 /** Seconds over which the hips come down for a reach, or up for a fold. */
 const DROP_SECONDS = 0.12;

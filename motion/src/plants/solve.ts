@@ -1,7 +1,7 @@
 import type { RigLimb } from "../character/rig.ts";
 import { type Clip, ClipDraft, readPosition, readRotation } from "../clip/clip.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
-import { type JointTrack, jointTracks } from "../contacts/tracks.ts";
+import type { JointTrack } from "../contacts/tracks.ts";
 import { makeTwoBoneReach, reachTwoBone } from "../kinematics/twoBone.ts";
 import { conjugateQuatFlat, length3, multiplyQuatFlat, normalizeQuatFlat, quatAngleFlat, rotateVecFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
@@ -11,19 +11,10 @@ import { clearBody } from "./clearBody.ts";
 import { clearEnds, lastJoint, lowHands } from "./clearEnds.ts";
 import { type EndTargets, footTargets, type Holding } from "./footTargets.ts";
 import { hipsDrop } from "./hipsDrop.ts";
+import { type LimbCourse, limbCourses } from "./limbCourses.ts";
 import { clearingWeights, type LimbEnd, limbEnds, plantWeights, rampFrames, settingsAt } from "./plants.ts";
 import { type SolveScope, scopeMarks } from "./scope.ts";
 import { drawWithinReach } from "./withinReach.ts";
-
-/** World course of one limb as it comes: its start (hip) and middle (knee) [3] a frame, its end, and rotations of upper and lower and of what the upper hangs on (null where it is the root). */
-export interface LimbCourse {
-  readonly end: JointTrack;
-  readonly hip: Float64Array;
-  readonly knee: Float64Array;
-  readonly upper: Float32Array;
-  readonly lower: Float32Array;
-  readonly above: Float32Array | null;
-}
 
 /**
  * Holds every anchored contact of a motion by its plants: parts of the trunk by the body's place, then legs (foot targets, the smallest smooth
@@ -116,19 +107,6 @@ function turnJoint(draft: ClipDraft, joint: number, by: Float64Array, changed: U
     normalizeQuatFlat(q, 0);
     draft.setRotation(joint, f, q);
   }
-}
-
-export function limbCourses(skeleton: Skeleton, clip: Clip, ends: readonly LimbEnd[]): LimbCourse[] {
-  const tracks = jointTracks(
-    skeleton,
-    clip,
-    ends.flatMap(({ limb }) => [limb.upper, limb.lower, limb.end, Math.max(0, skeleton.parents[limb.upper])]),
-  );
-  return ends.map(({ limb }, i) => {
-    const [upper, lower, end, above] = tracks.slice(i * 4, i * 4 + 4);
-    const hung = skeleton.parents[limb.upper] >= 0 ? above.rotations : null;
-    return { end, hip: upper.positions, knee: lower.positions, upper: upper.rotations, lower: lower.rotations, above: hung };
-  });
 }
 
 /** Below these nothing has moved: the foot keeps its bits. */

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import type { LimbCourse } from "./solve.ts";
+import type { LimbCourse } from "./limbCourses.ts";
 import { drawWithinReach } from "./withinReach.ts";
 
 const FPS = 60;

@@ -1,7 +1,7 @@
 import { length3 } from "../math/quat.ts";
 import { smoothEnvelope } from "../signal/filters.ts";
 import type { EndTargets } from "./footTargets.ts";
-import type { LimbCourse } from "./solve.ts";
+import type { LimbCourse } from "./limbCourses.ts";
 
 /** How far a limb is stretched at most, share of its length: all but straight, so that it goes on bending smoothly from there. */
 const STRETCHED = 0.998;
