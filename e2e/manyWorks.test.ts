@@ -5,7 +5,7 @@ import { describe, expect, it } from "vitest";
 import { useBrowserTest } from "./fixture.ts";
 import { addFromMenu, exportFiles, frameAt, newPage, openClip, savedWork, settingsOf, settled, toFrame } from "./harness.ts";
 
-const test = useBrowserTest();
+const test = useBrowserTest({ draws: false });
 
 const WALK = "Porter, night shift walk";
 const OTHERS = ["Porter, waiting, weight shift", "Porter, hands through the apron", "Porter, late for the ferry"] as const;

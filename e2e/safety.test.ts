@@ -4,7 +4,7 @@ import { describe, expect, it } from "vitest";
 import { useBrowserTest } from "./fixture.ts";
 import { newPage, openClip, savedWork, settled } from "./harness.ts";
 
-const test = useBrowserTest();
+const test = useBrowserTest({ draws: false });
 
 describe("the page's guard", () => {
   it("runs no script but its own, asks no other server, and stands in no frame", async () => {

@@ -5,7 +5,7 @@ import { severalTakes } from "../motion/src/testing/severalTakes.ts";
 import { useBrowserTest } from "./fixture.ts";
 import { newPage, openClip } from "./harness.ts";
 
-const test = useBrowserTest();
+const test = useBrowserTest({ draws: false });
 
 describe("a file of several animations", () => {
   it("comes in as a clip of each, says which could not be read, and gives its body to be cast onto", async () => {
