@@ -3,6 +3,8 @@ import { defineConfig } from "vitest/config";
 export default defineConfig({
   test: {
     include: ["{motion,demo,server,cli,web}/src/**/*.test.ts", "scripts/**/*.test.ts"],
+    // Tests of whole programs run them built.
+    globalSetup: "scripts/programsSetup.mjs",
     testTimeout: 60_000,
     hookTimeout: 60_000,
     pool: "forks",

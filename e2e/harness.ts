@@ -18,9 +18,11 @@ const FLAGS = [
   "--disable-background-networking",
   "--disable-component-update",
   "--disable-sync",
-  "--use-angle=swiftshader",
-  "--enable-unsafe-swiftshader",
 ];
+/** 3D drawn by software. */
+const DRAWING = ["--use-angle=swiftshader", "--disable-gpu-compositing", "--enable-unsafe-swiftshader"];
+/** No 3D; the page itself is painted without the detour over a drawing library. */
+const PAINTING = ["--disable-3d-apis", "--disable-gpu"];
 
 export interface RunningServer {
   readonly url: string;
@@ -43,7 +45,9 @@ interface ServerOptions {
 export async function startServer({ page, preload = [], prepare, folder }: ServerOptions = {}): Promise<RunningServer> {
   const data = folder ?? mkdtempSync(join(tmpdir(), "stride-e2e-"));
   prepare?.(data);
-  const child = spawn(process.execPath, ["--import", "tsx", ...preload.flatMap((module) => ["--import", module]), "server/src/main.ts"], {
+  // What a module adds before it starts, it adds to the sources.
+  const program = preload.length > 0 ? ["--import", "tsx", ...preload.flatMap((module) => ["--import", module]), "server/src/main.ts"] : [".built/server.js"];
+  const child = spawn(process.execPath, program, {
     cwd: ROOT,
     env: { ...process.env, STRIDE_DATA: data, PORT: "0", ...(page && { STRIDE_PAGE: page }) },
     stdio: ["ignore", "pipe", "pipe"],
@@ -74,7 +78,7 @@ export async function startServer({ page, preload = [], prepare, folder }: Serve
 
 /** Debian's Chromium; without 3D where what is measured is the page apart from its (here software-drawn) pictures. */
 export async function startBrowser({ draws = true } = {}): Promise<Browser> {
-  return chromium.launch({ executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium", args: draws ? FLAGS : [...FLAGS, "--disable-3d-apis"] });
+  return chromium.launch({ executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium", args: [...FLAGS, ...(draws ? DRAWING : PAINTING)] });
 }
 
 /** Refusals that a test asks for, and what the view says where a browser was started without 3D. */

@@ -11,7 +11,7 @@ declare global {
   }
 }
 
-const test = useBrowserTest();
+const test = useBrowserTest({ draws: false });
 
 /** A page that notes what it asks its worker. */
 async function watchedPage() {

@@ -4,4 +4,7 @@ import { nodeVersionOrExit, readyPackages, readyPage, run } from "./ready.mjs";
 nodeVersionOrExit();
 readyPackages();
 readyPage();
-run(process.execPath, ["--import", "tsx", "server/src/main.ts"]);
+// Only once the packages are there is the builder of the programs.
+const { programFile, readyPrograms } = await import("./programs.mjs");
+await readyPrograms();
+run(process.execPath, [programFile("server")]);

@@ -16,7 +16,7 @@ const at = (name: string) => join(folder, name);
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 function stride(...args: string[]) {
-  return spawnSync(process.execPath, ["--import", "tsx", "cli/src/main.ts", ...args], { cwd: root, encoding: "utf8", maxBuffer: 1 << 28 });
+  return spawnSync(process.execPath, [".built/stride.js", ...args], { cwd: root, encoding: "utf8", maxBuffer: 1 << 28 });
 }
 
 const clip = (id: string) => {

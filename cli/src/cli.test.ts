@@ -14,7 +14,7 @@ const at = (name: string) => join(folder, name);
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 function stride(...args: string[]) {
-  const { status, stdout, stderr } = spawnSync(process.execPath, ["--import", "tsx", "cli/src/main.ts", ...args], {
+  const { status, stdout, stderr } = spawnSync(process.execPath, [".built/stride.js", ...args], {
     cwd: root,
     encoding: "utf8",
     maxBuffer: 1 << 28,

@@ -64,11 +64,10 @@ function walkFile(seconds: number, fingers: boolean): string {
 function stride(...args: string[]): { megabytes: number; seconds: number; status: number | null } {
   const probe = `process.on("exit", () => process.stderr.write("MAXRSS " + process.resourceUsage().maxRSS))`;
   const started = performance.now();
-  const { stderr, status } = spawnSync(
-    process.execPath,
-    ["--import", "tsx", "--import", `data:text/javascript,${encodeURIComponent(probe)}`, "cli/src/main.ts", ...args],
-    { encoding: "utf8", maxBuffer: 1 << 28 },
-  );
+  const { stderr, status } = spawnSync(process.execPath, ["--import", `data:text/javascript,${encodeURIComponent(probe)}`, ".built/stride.js", ...args], {
+    encoding: "utf8",
+    maxBuffer: 1 << 28,
+  });
   const seconds = (performance.now() - started) / 1000;
   if (status !== 0) console.error(stderr.slice(0, 400));
   return { megabytes: Number(/MAXRSS (\d+)/.exec(stderr)?.[1] ?? Number.NaN) / 1024, seconds, status };

@@ -23,7 +23,7 @@ afterAll(() => {
 const MOMENTS = 20;
 
 function start(): Promise<{ url: string; child: ChildProcess }> {
-  const child = spawn(process.execPath, ["--import", "tsx", "server/src/main.ts"], {
+  const child = spawn(process.execPath, [".built/server.js"], {
     cwd: root,
     env: { ...process.env, STRIDE_DATA: data, PORT: "0" },
     stdio: ["ignore", "pipe", "inherit"],

@@ -3,12 +3,13 @@ import { readFileSync } from "node:fs";
 import { join } from "node:path";
 import { demoClips, INA, OSK, PIM } from "@stride/demo";
 import { READ_ENDINGS, writeFresh } from "@stride/motion";
+import { ROOT } from "./places.ts";
 import type { ClipStore } from "./store/clips.ts";
 import type { Db } from "./store/database.ts";
 import { summarize } from "./summary.ts";
 
 /** Bodies of the demo: a GLB each, modelled by the project (`npm run bodies`). */
-const BODIES = join(import.meta.dirname, "..", "..", "demo", "bodies");
+const BODIES = join(ROOT, "demo/bodies");
 
 /** Puts the characters of Saltgate Harbour into a library that has never had them. */
 export function loadDemoBodies(db: Db, clips: ClipStore): number {

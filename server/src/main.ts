@@ -1,17 +1,16 @@
 import { existsSync, mkdirSync } from "node:fs";
 import { join, relative } from "node:path";
-import { fileURLToPath } from "node:url";
 import { serve } from "@hono/node-server";
 import { serveStatic } from "@hono/node-server/serve-static";
 import { createApp } from "./app.ts";
 import { loadDemo, loadDemoBodies } from "./demo.ts";
+import { ROOT } from "./places.ts";
 import { JobPool } from "./pool.ts";
 import { COPIES_FOLDER } from "./safety/backups.ts";
 import { diskProblem } from "./safety/disk.ts";
 import { type Db, openDatabase } from "./store/database.ts";
 
-const root = fileURLToPath(new URL("../../", import.meta.url));
-const dataFolder = process.env.STRIDE_DATA ?? join(root, ".data");
+const dataFolder = process.env.STRIDE_DATA ?? join(ROOT, ".data");
 const port = Number(process.env.PORT ?? 4173);
 
 /** What cannot be used is said in one line, and left as it is. */
@@ -40,7 +39,7 @@ try {
   console.error(`${dataFolder}: ${problem.message}`);
 }
 
-const page = process.env.STRIDE_PAGE ?? join(root, "web/dist");
+const page = process.env.STRIDE_PAGE ?? join(ROOT, "web/dist");
 if (existsSync(page)) {
   const folder = relative(process.cwd(), page) || ".";
   app.use("/assets/*", async (c, next) => {

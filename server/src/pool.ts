@@ -1,7 +1,8 @@
 import { availableParallelism } from "node:os";
-import { fileURLToPath } from "node:url";
+import { join } from "node:path";
 import pLimit, { type LimitFunction } from "p-limit";
 import { Piscina } from "piscina";
+import { FROM_SOURCE } from "./places.ts";
 import type { Job, JobAnswer } from "./worker.ts";
 
 /** A job that ended in an error; `expected` ones are the file's fault and may be shown as they are. */
@@ -24,6 +25,9 @@ const LONGEST_QUEUE = 1000;
 const YOUNG_MB = 16;
 /** An idle worker is kept so long. */
 const IDLE_MS = 30_000;
+
+/** A thread's module, beside this one. */
+const WORKER = join(import.meta.dirname, FROM_SOURCE ? "worker-entry.mjs" : "worker.js");
 
 export interface PoolOptions {
   readonly filename?: string;
@@ -48,7 +52,7 @@ export class JobPool {
     this.longestQueue = options.longestQueue ?? LONGEST_QUEUE;
     this.turn = pLimit(threads);
     this.threads = new Piscina<Job, JobAnswer>({
-      filename: options.filename ?? fileURLToPath(new URL("./worker-entry.mjs", import.meta.url)),
+      filename: options.filename ?? WORKER,
       minThreads: 0,
       maxThreads: threads,
       idleTimeout: IDLE_MS,

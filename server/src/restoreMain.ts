@@ -1,12 +1,12 @@
 import { join } from "node:path";
-import { fileURLToPath } from "node:url";
+import { ROOT } from "./places.ts";
 import { COPIES_FOLDER, newestCopy } from "./safety/backups.ts";
 import { CopyProblem } from "./safety/checkCopy.ts";
 import { diskProblem } from "./safety/disk.ts";
 import { restoreCopy } from "./safety/restore.ts";
 
 // npm run restore [-- FILE]: puts a copy of the library back in its place; without a file the newest one that was made.
-const dataFolder = process.env.STRIDE_DATA ?? join(fileURLToPath(new URL("../../", import.meta.url)), ".data");
+const dataFolder = process.env.STRIDE_DATA ?? join(ROOT, ".data");
 const copy = process.argv[2] ?? newestCopy(join(dataFolder, COPIES_FOLDER));
 
 if (copy === undefined) {

@@ -7,7 +7,7 @@ import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { skatingBody } from "../../motion/src/testing/skatingBody.ts";
 
 const data = mkdtempSync(join(tmpdir(), "stride-upload-"));
-const child = spawn(process.execPath, ["--import", "tsx", fileURLToPath(new URL("./main.ts", import.meta.url))], {
+const child = spawn(process.execPath, [fileURLToPath(new URL("../../.built/server.js", import.meta.url))], {
   env: { ...process.env, STRIDE_DATA: data, PORT: "0" },
   stdio: ["ignore", "pipe", "inherit"],
 });

@@ -154,8 +154,8 @@ describe("a copy of the whole library", () => {
 /** A user who owns nothing. */
 const NOBODY = 65534;
 /** A command of the server as its own process. */
-const run = (script: string, data: string, user?: number, ...args: string[]) =>
-  spawnSync(process.execPath, ["--import", "tsx", script, ...args], {
+const run = (program: "server" | "restore", data: string, user?: number, ...args: string[]) =>
+  spawnSync(process.execPath, [`.built/${program}.js`, ...args], {
     uid: user,
     cwd: root,
     env: { ...process.env, STRIDE_DATA: data, PORT: "0" },
@@ -174,12 +174,12 @@ describe("a copy put back by one command", () => {
     writeFileSync(join(data, "stride.db"), "this was a library once");
 
     // What is damaged is said at once, with what to do.
-    const damaged = run("server/src/main.ts", data);
+    const damaged = run("server", data);
     expect(damaged.status).toBe(1);
     expect(damaged.stderr.trim()).toBe(
       `${join(data, "stride.db")}: the library's file is damaged. Stop the server, and put the newest copy back with: npm run restore`,
     );
-    const restored = run("server/src/restoreMain.ts", data);
+    const restored = run("restore", data);
     expect(restored.status).toBe(0);
     expect(restored.stdout).toContain(`Put back ${join(data, "copies", name)}: 1 clips, 0 works.`);
     const aside = readdirSync(data).find((file) => file.startsWith("stride-before-"));
@@ -191,7 +191,7 @@ describe("a copy put back by one command", () => {
     db.close();
     const before = readFileSync(join(data, "stride.db"));
     writeFileSync(join(folder, "no.db"), "nothing");
-    const refused = run("server/src/restoreMain.ts", data, undefined, join(folder, "no.db"));
+    const refused = run("restore", data, undefined, join(folder, "no.db"));
     expect([refused.status, refused.stderr]).toEqual([1, expect.stringMatching(/no\.db: it is no library of this application/)]);
     expect(readFileSync(join(data, "stride.db")).equals(before)).toBe(true);
     expect(checkCopy(join(data, "stride.db")).clips).toBe(1);
@@ -205,7 +205,7 @@ describe("a copy put back by one command", () => {
     if (!mounted) chmodSync(data, 0o555);
     try {
       // Where no disk can be mounted, someone who may not write here asks.
-      const { status, stderr } = run("server/src/main.ts", data, !mounted && process.getuid?.() === 0 ? NOBODY : undefined);
+      const { status, stderr } = run("server", data, !mounted && process.getuid?.() === 0 ? NOBODY : undefined);
       expect(status).toBe(1);
       expect(stderr.trim().split("\n")).toEqual([
         expect.stringMatching(/stride\.db: the library('s| lies on a) disk (that )?cannot be (read or )?written; nothing was changed\./),

@@ -1,9 +1,11 @@
 import { readdirSync, readFileSync } from "node:fs";
+import { join } from "node:path";
 import Database from "better-sqlite3";
+import { ROOT } from "../places.ts";
 
 export type Db = Database.Database;
 
-const MIGRATIONS = new URL("../../migrations/", import.meta.url);
+const MIGRATIONS = join(ROOT, "server/migrations");
 const STEPS = readdirSync(MIGRATIONS)
   .filter((name) => name.endsWith(".sql"))
   .sort();
@@ -29,7 +31,7 @@ function migrate(db: Db): void {
   if (done > LATEST_SCHEMA) throw new Error(`the database was written by a newer version (schema ${done}, this one knows ${LATEST_SCHEMA})`);
   STEPS.slice(done).forEach((name, i) => {
     db.transaction(() => {
-      db.exec(readFileSync(new URL(name, MIGRATIONS), "utf8"));
+      db.exec(readFileSync(join(MIGRATIONS, name), "utf8"));
       db.pragma(`user_version = ${done + i + 1}`);
     })();
   });

@@ -1,0 +1,2 @@
+// Before any test: the programs as their sources are now.
+export { readyPrograms as setup } from "./programs.mjs";
