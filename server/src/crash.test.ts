@@ -10,9 +10,11 @@ import { skatingBody } from "../../motion/src/testing/skatingBody.ts";
 import { checkCopy } from "./safety/checkCopy.ts";
 import type { ClipRow } from "./store/clips.ts";
 import type { HistoryRow, WorkRow } from "./store/works.ts";
+import { emptyLibrary } from "./testing/emptyLibrary.ts";
 
 const root = fileURLToPath(new URL("../..", import.meta.url));
 const data = mkdtempSync(join(tmpdir(), "stride-crash-"));
+emptyLibrary(data);
 const running = new Set<ChildProcess>();
 afterAll(() => {
   for (const child of running) child.kill("SIGKILL");

@@ -5,8 +5,10 @@ import { join } from "node:path";
 import { fileURLToPath } from "node:url";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { skatingBody } from "../../motion/src/testing/skatingBody.ts";
+import { emptyLibrary } from "./testing/emptyLibrary.ts";
 
 const data = mkdtempSync(join(tmpdir(), "stride-upload-"));
+emptyLibrary(data);
 const child = spawn(process.execPath, [fileURLToPath(new URL("../../.built/server.js", import.meta.url))], {
   env: { ...process.env, STRIDE_DATA: data, PORT: "0" },
   stdio: ["ignore", "pipe", "inherit"],
