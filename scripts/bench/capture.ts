@@ -13,7 +13,7 @@ export function capture(): void {
   const bytes = readFileSync(CAPTURE);
   const text = bytes.toString("utf8");
   const reading = race(
-    8,
+    16,
     () => readMotion(bytes, { fileName: CAPTURE, unitScale: 0.0564, upAxis: "y" }),
     () => new BVHLoader().parse(text),
   );
@@ -32,7 +32,7 @@ function kinematics(file: MotionFile, text: string): number {
   mixer.clipAction(loaded.clip).play();
   const step = loaded.clip.tracks[0].times[1];
   const { ours, theirs } = race(
-    6,
+    16,
     () => clipWorld(file.skeleton, file.clip),
     () => {
       for (let f = 0; f < file.clip.frameCount; f++) {

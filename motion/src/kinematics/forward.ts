@@ -96,7 +96,7 @@ export function clipWorld(skeleton: Skeleton, clip: Clip): WorldClip {
   return { frameCount, jointCount, positions, rotations };
 }
 
-/** World transforms of one joint over the frames of one chunk, its parent's being there. Same arithmetic as `poseWorldFlat`. */
+/** World transforms of one joint over the frames of one chunk, its parent's being there. To the bit what `poseWorldFlat` gives. */
 function jointWorld(
   skeleton: Skeleton,
   clip: Clip,
@@ -111,50 +111,70 @@ function jointWorld(
   const local = clip.rotations[joint][c];
   const place = slot >= 0 ? clip.positions[slot][c] : null;
   const parent = skeleton.parents[joint];
-  const step3 = clip.jointCount * 3;
-  const step4 = clip.jointCount * 4;
-  let p3 = (first * clip.jointCount + joint) * 3;
-  let r4 = (first * clip.jointCount + joint) * 4;
-  let vx = skeleton.offsets[joint * 3];
-  let vy = skeleton.offsets[joint * 3 + 1];
-  let vz = skeleton.offsets[joint * 3 + 2];
+  const { jointCount } = clip;
+  const at = first * jointCount + joint;
+  const [x, y, z] = skeleton.offsets.subarray(joint * 3, joint * 3 + 3);
   if (parent < 0) {
-    for (let f = 0; f < frames; f++, p3 += step3, r4 += step4) {
-      worldPositions[p3] = place ? place[f * 3] : vx;
-      worldPositions[p3 + 1] = place ? place[f * 3 + 1] : vy;
-      worldPositions[p3 + 2] = place ? place[f * 3 + 2] : vz;
-      for (let i = 0; i < 4; i++) worldRotations[r4 + i] = local[f * 4 + i];
+    for (let f = 0, r = at; f < frames; f++, r += jointCount) {
+      worldPositions[r * 3] = place ? place[f * 3] : x;
+      worldPositions[r * 3 + 1] = place ? place[f * 3 + 1] : y;
+      worldPositions[r * 3 + 2] = place ? place[f * 3 + 2] : z;
+      for (let i = 0; i < 4; i++) worldRotations[r * 4 + i] = local[f * 4 + i];
     }
-    return;
-  }
-  const up3 = (joint - parent) * 3;
-  const up4 = (joint - parent) * 4;
-  for (let f = 0, q = 0; f < frames; f++, q += 4, p3 += step3, r4 += step4) {
-    if (place) {
-      vx = place[f * 3];
-      vy = place[f * 3 + 1];
-      vz = place[f * 3 + 2];
-    }
-    const pp = p3 - up3;
-    const pr = r4 - up4;
+  } else if (place) {
+    for (let f = 0, r = at; f < frames; f++, r += jointCount)
+      hungWorld(place[f * 3], place[f * 3 + 1], place[f * 3 + 2], local, f, f + 1, r, joint - parent, jointCount, worldPositions, worldRotations);
+  } else hungWorld(x, y, z, local, 0, frames, at, joint - parent, jointCount, worldPositions, worldRotations);
+}
+
+/**
+ * World transforms of a joint that stands at (x, y, z) in its parent's frame, for the frames `from` to before `to` of a chunk: the first of them in
+ * row `r` of the arrays, the next `step` rows on, its parent's `up` rows before.
+ */
+function hungWorld(
+  x: number,
+  y: number,
+  z: number,
+  local: Float32Array,
+  from: number,
+  to: number,
+  r: number,
+  up: number,
+  step: number,
+  worldPositions: Float32Array,
+  worldRotations: Float32Array,
+): void {
+  // Doubling is exact: taken out of the loop, it leaves every sum as it is.
+  const ox = 2 * x;
+  const oy = 2 * y;
+  const oz = 2 * z;
+  const end = to * 4;
+  const up3 = up * 3;
+  const up4 = up * 4;
+  const step3 = step * 3;
+  const step4 = step * 4;
+  // `| 0` says that an index is a 32-bit integer and spares the engine a check at every access, an eighth of the time.
+  for (let q = from * 4, p3 = r * 3, r4 = r * 4; q < end; q += 4, p3 = (p3 + step3) | 0, r4 = (r4 + step4) | 0) {
+    const pp = (p3 - up3) | 0;
+    const pr = (r4 - up4) | 0;
     const ax = worldRotations[pr];
-    const ay = worldRotations[pr + 1];
-    const az = worldRotations[pr + 2];
-    const aw = worldRotations[pr + 3];
-    const tx = 2 * (ay * vz - az * vy);
-    const ty = 2 * (az * vx - ax * vz);
-    const tz = 2 * (ax * vy - ay * vx);
-    worldPositions[p3] = worldPositions[pp] + vx + aw * tx + ay * tz - az * ty;
-    worldPositions[p3 + 1] = worldPositions[pp + 1] + vy + aw * ty + az * tx - ax * tz;
-    worldPositions[p3 + 2] = worldPositions[pp + 2] + vz + aw * tz + ax * ty - ay * tx;
+    const ay = worldRotations[(pr + 1) | 0];
+    const az = worldRotations[(pr + 2) | 0];
+    const aw = worldRotations[(pr + 3) | 0];
+    const tx = ay * oz - az * oy;
+    const ty = az * ox - ax * oz;
+    const tz = ax * oy - ay * ox;
+    worldPositions[p3] = worldPositions[pp] + x + aw * tx + ay * tz - az * ty;
+    worldPositions[(p3 + 1) | 0] = worldPositions[(pp + 1) | 0] + y + aw * ty + az * tx - ax * tz;
+    worldPositions[(p3 + 2) | 0] = worldPositions[(pp + 2) | 0] + z + aw * tz + ax * ty - ay * tx;
     const bx = local[q];
-    const by = local[q + 1];
-    const bz = local[q + 2];
-    const bw = local[q + 3];
+    const by = local[(q + 1) | 0];
+    const bz = local[(q + 2) | 0];
+    const bw = local[(q + 3) | 0];
     worldRotations[r4] = aw * bx + ax * bw + ay * bz - az * by;
-    worldRotations[r4 + 1] = aw * by - ax * bz + ay * bw + az * bx;
-    worldRotations[r4 + 2] = aw * bz + ax * by - ay * bx + az * bw;
-    worldRotations[r4 + 3] = aw * bw - ax * bx - ay * by - az * bz;
+    worldRotations[(r4 + 1) | 0] = aw * by - ax * bz + ay * bw + az * bx;
+    worldRotations[(r4 + 2) | 0] = aw * bz + ax * by - ay * bx + az * bw;
+    worldRotations[(r4 + 3) | 0] = aw * bw - ax * bx - ay * by - az * bz;
   }
 }
 
