@@ -20,6 +20,8 @@ export interface SolePoint {
 export interface Sole {
   readonly leg: Leg;
   readonly track: JointTrack;
+  /** frames at which the foot was not seen: its pose was filled in from those around */
+  readonly unseen: ReadonlySet<number>;
   readonly points: readonly SolePoint[];
   /** the vertical in the end joint's frame while the foot stands flat */
   readonly upLocal: readonly [number, number, number];
@@ -38,7 +40,7 @@ const FOOT_SHARE = 0.152;
  * Builds the sole of a leg from its slow, low frames: where "up" is in the foot, and where it rests. A foot rolls about its toe joint, or the
  * end of a foot without one, which may lie above the ground by a thickness that the clip shows later; its heel is an estimate.
  */
-export function buildSole(skeleton: Skeleton, clip: Clip, leg: Leg): Sole {
+export function buildSole(skeleton: Skeleton, clip: Clip, leg: Leg, unseen: ReadonlySet<number> = new Set()): Sole {
   const track = jointTrack(skeleton, clip, leg.end);
   const legLength = pathLength(skeleton, leg.lower, leg.upper) + pathLength(skeleton, leg.end, leg.lower);
   const bodyHeight = legLength / LEG_SHARE;
@@ -50,6 +52,7 @@ export function buildSole(skeleton: Skeleton, clip: Clip, leg: Leg): Sole {
     return {
       leg,
       track,
+      unseen,
       points: [{ id: leg.parts[0], local: low || !front ? [0, 0, 0] : front, modelled: true, clearance: 0 }],
       upLocal,
       legLength,
@@ -68,6 +71,7 @@ export function buildSole(skeleton: Skeleton, clip: Clip, leg: Leg): Sole {
   return {
     leg,
     track,
+    unseen,
     points: [
       { id: heelPart, local: at(-HEEL_BEHIND * reach), modelled: false, clearance: 0 },
       { id: toePart, local: front ?? at(reach), modelled: front !== undefined, clearance: 0 },

@@ -49,6 +49,7 @@ function rolling(
   const sole = {
     leg: {} as Sole["leg"],
     track: { frameCount: n, positions, rotations },
+    unseen: new Set<number>(),
     points: [point],
     upLocal: [0, 1, 0] as const,
     legLength: 0.9,

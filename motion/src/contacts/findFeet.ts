@@ -6,14 +6,14 @@ import { fitGround, type GroundFit, type RestPoint } from "../ground/fitGround.t
 import { type Ground, LEVEL_GROUND, planeGround } from "../ground/ground.ts";
 import { levelsOf } from "../ground/levels.ts";
 import { median } from "../signal/robust.ts";
-import { withoutSpikes } from "../signal/spikes.ts";
+import { spikeFrames, withoutSpikes } from "../signal/spikes.ts";
 import { steadiedClip } from "../signal/steadyClip.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
 import { calibrateSole } from "./calibrate.ts";
 import { type Contact, sortContacts } from "./contact.ts";
 import { commonHeave } from "./heave.ts";
 import { showsTravel } from "./pointTracks.ts";
-import { calmingFor, middlePoint, refineSpan, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
+import { calmingFor, middlePoint, refineSpan, restAtUnseen, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
 import { liftOf, planeUnder, settleSoles } from "./settleSoles.ts";
 import { type JointTrack, jointTrack, pointTrack } from "./tracks.ts";
 import { travelDisplacement, travelError, WANDER, withoutTravel } from "./travel.ts";
@@ -35,7 +35,7 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
   // A spike in a leg would part one contact into two.
   const clip = withoutSpikes(source, legJoints(character));
   if (legs.length === 0 || clip.frameCount < 3) return { points: character.contactPoints, contacts: [], ground: LEVEL_GROUND };
-  let soles = legs.map((leg) => buildSole(skeleton, clip, leg));
+  let soles = legs.map((leg) => buildSole(skeleton, clip, leg, spikeFrames(source, ancestry(skeleton, leg.end))));
   const named = (id: string) => character.contactPoints.find((p) => p.id === id)?.named ?? 0;
   const hips = jointTrack(skeleton, clip, body.roles.hips ?? 0).positions;
   let fit: GroundFit | undefined;
@@ -121,17 +121,20 @@ export function legJoints({ skeleton, contactPoints }: Character): Set<number> {
 /** Courses of points on a track, worked out once: the rounds ask for them again and again. */
 const COURSES = new WeakMap<JointTrack, WeakMap<SolePoint, Float64Array>>();
 
-function soleCourse(track: JointTrack, point: SolePoint): Float64Array {
+function soleCourse({ track, unseen }: Sole, point: SolePoint): Float64Array {
   const own = COURSES.get(track) ?? new WeakMap<SolePoint, Float64Array>();
   COURSES.set(track, own);
-  const course = own.get(point) ?? pointTrack(track, point.local);
+  const known = own.get(point);
+  if (known) return known;
+  const course = pointTrack(track, point.local);
+  restAtUnseen(course, unseen);
   own.set(point, course);
   return course;
 }
 
 /** World course of every point of some soles. */
 function soleCourses(soles: readonly Sole[]): Map<string, Float64Array> {
-  return new Map(soles.flatMap((sole) => sole.points.map((point) => [point.id, soleCourse(sole.track, point)] as const)));
+  return new Map(soles.flatMap((sole) => sole.points.map((point) => [point.id, soleCourse(sole, point)] as const)));
 }
 
 /** What earlier rounds have shown, against which a round looks. */

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { calmingFor, middlePoint, refineSpan, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
+import { calmingFor, middlePoint, refineSpan, restAtUnseen, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
 
 const FPS = 60;
 const LEG = 0.9;
@@ -173,4 +173,40 @@ it("the middle of some frames is the median on each axis", () => {
   expect(middlePoint(track, 1, 3)).toEqual([2, 2, 3]);
   expect(middlePoint(track, 2, 3)).toEqual([1.5, 51, 1.5]);
   expect(middlePoint(track, 4, 4)).toEqual([9, 9, 9]);
+});
+
+describe("a foot at a frame at which it was not seen", () => {
+  /** Rests at 0 and from frame `leaves` on speeds up, 3 mm on the first frame and with that power of the time; skates by `skates` a frame; filled in at frame 10 by the cubic of its neighbours. */
+  const leaving = (leaves: number, power: number, skates = 0, mirrored = false) => {
+    const at = (f: number) => [skates * f, 0, 0.003 * Math.max(0, f - leaves) ** power];
+    const track = new Float64Array(21 * 3);
+    for (let f = 0; f < 21; f++) track.set(at(mirrored ? 20 - f : f), f * 3);
+    const seen = track.slice(30, 33);
+    for (let i = 0; i < 3; i++) track[30 + i] = (4 * (track[27 + i] + track[33 + i]) - track[24 + i] - track[36 + i]) / 6;
+    const off = () => 1000 * Math.hypot(...[0, 1, 2].map((i) => track[30 + i] - seen[i]));
+    return { track, off };
+  };
+
+  it.each([
+    [10, 3, 0, false],
+    [10.4, 2, 0, false],
+    [10, 3, 0, true],
+    [10, 3, 0.0005, false],
+  ])("rests where it leaves or lands on it (from %d, power %d, skating %d, mirrored %s)", (leaves, power, skates, mirrored) => {
+    const { track, off } = leaving(leaves, power, skates, mirrored);
+    expect(off()).toBeGreaterThan(0.05);
+    restAtUnseen(track, [10]);
+    expect(off()).toBeLessThan(1e-9);
+  });
+
+  it.each([
+    [8, false],
+    [9.5, false],
+    [8.5, true],
+  ])("is left as it was filled in where it moves already (from %d, mirrored %s)", (leaves, mirrored) => {
+    const { track } = leaving(leaves, 2, 0, mirrored);
+    const before = track.slice();
+    restAtUnseen(track, [10, 0, 1, 19, 20]);
+    expect(track).toEqual(before);
+  });
 });

@@ -237,6 +237,27 @@ function onsetBeyond(away: (i: number) => number, room: number, clear: number, m
   return Math.max(0, Math.min(most, -BELIEVED * left));
 }
 
+/** A part rests on one side of a frame where it moves by less than this share of what it moves in two frames on the other. */
+const RESTS_BESIDE = 0.25;
+
+/**
+ * Puts a part to rest, in place, at frames at which it was not seen and was filled in smoothly, where it comes to rest or leaves just there: it rests on one side
+ * of the frame (or skates on evenly), and on the other it is four times as far from there after two frames as after one, or further. What speeds up
+ * evenly goes as the square of the time, so that it has left on that frame at the earliest. A smooth filling cuts such a corner.
+ */
+export function restAtUnseen(track: Float64Array, unseen: Iterable<number>): void {
+  for (const f of unseen) {
+    if (f < 2 || (f + 3) * 3 > track.length) continue;
+    for (const out of [-1, 1]) {
+      const [rest, before] = [(f - out) * 3, (f - 2 * out) * 3];
+      const skates = [0, 1, 2].map((i) => track[rest + i] - track[before + i]);
+      // How far it is, after so many frames, from where it would have skated to.
+      const off = (frames: number) => Math.hypot(...skates.map((v, i) => track[(f + out * frames) * 3 + i] - track[rest + i] - (frames + 1) * v));
+      if (Math.hypot(...skates) < RESTS_BESIDE * off(2) && 4 * off(1) <= off(2)) for (let i = 0; i < 3; i++) track[f * 3 + i] = track[rest + i] + skates[i];
+    }
+  }
+}
+
 /** Towards the clip's ends a part that rests may be this many times further off than one that is taken to have left. */
 const STILL_THERE = 3.5;
 

@@ -7,6 +7,7 @@ const point = (id: string, modelled: boolean): SolePoint => ({ id, local: [0, -0
 const sole = (side: string, expected = 0.02): Sole => ({
   leg: {} as Sole["leg"],
   track: { frameCount: 0, positions: new Float64Array(0), rotations: new Float32Array(0) },
+  unseen: new Set(),
   points: [point(`${side}Heel`, false), point(`${side}Toe`, true)],
   upLocal: [0, 1, 0],
   legLength: 0.9,

@@ -16,6 +16,11 @@ function spikesOf(clip: Clip, joint: number): readonly number[] {
   return known;
 }
 
+/** Frames at which a spike of any of some joints is: what such joints carry shows nothing of its own there. */
+export function spikeFrames(clip: Clip, joints: Iterable<number>): ReadonlySet<number> {
+  return new Set([...joints].flatMap((joint) => spikesOf(clip, joint)));
+}
+
 /** The clip with one-frame spikes of some joints replaced by the cubic through two frames on either side; the very clip where there are none. */
 export function withoutSpikes(clip: Clip, joints: Iterable<number>, weightAt: (frame: number) => number = () => 1): Clip {
   const draft = ClipDraft.of(clip);
