@@ -69,9 +69,13 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
       settled = settleSoles(soles, rests(travel));
     }
     soles = settled.soles;
-    // The clip's own ground is what it stands on as it comes.
-    const asItComes = fitGround(rests(null));
-    ground = planeGround(settled.off - liftOf(rests(null), asItComes), asItComes.slopeX, asItComes.slopeZ);
+    if (last) {
+      // The clip's own ground is what it stands on as it comes.
+      const asItComes = rests(null);
+      const plane = fitGround(asItComes);
+      ground = planeGround(settled.off - liftOf(asItComes, plane), plane.slopeX, plane.slopeZ);
+      return;
+    }
     const standing = levelled(soles, contacts, clip.fps, travel);
     fit = fitGround(standing.map((s) => s.rest));
     lifts = liftsOf(standing, clip.frameCount, clip.fps);
