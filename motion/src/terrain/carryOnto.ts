@@ -16,6 +16,8 @@ import { carriedPoint, type Stand, standsOf } from "./stands.ts";
 
 /** The furthest that hips come down so that every leg reaches its foothold, cm. */
 const HIPS_MAY_DROP_CM = 60;
+/** Legs that climb stay as bent as this, unless they came straighter: one that locks straight as it pushes off snaps when it lets go. */
+const SOFT_KNEE_DEGREES = 160;
 /** A part that lies on the ground carries as much as so many legs. */
 const LYING_SHARE = 3;
 /** A point within this of the surface rests on it, metres; a sole over a crease bridges it. */
@@ -77,7 +79,10 @@ function lowerHips(motion: Motion, moved: Clip, legs: readonly { readonly end: L
   const { skeleton } = motion.character;
   const bearing = legs.filter(({ end }) => end.bears);
   if (bearing.length === 0) return moved;
-  const reach: LivePlant = { settings: { ...PLANT_DEFAULTS, hipsMayDropCm: HIPS_MAY_DROP_CM }, weights: new Float64Array(moved.frameCount).fill(1) };
+  const reach: LivePlant = {
+    settings: { ...PLANT_DEFAULTS, hipsMayDropCm: HIPS_MAY_DROP_CM, softKneeDegrees: SOFT_KNEE_DEGREES },
+    weights: new Float64Array(moved.frameCount).fill(1),
+  };
   const drop = hipsDrop(
     moved,
     limbCourses(
