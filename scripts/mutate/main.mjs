@@ -44,6 +44,8 @@ async function run(tests, only) {
     tempDirName: ".mutants",
     reporters: [],
     concurrency: Number(values.workers),
+    // All of the core on instrumented code takes its time.
+    dryRunTimeoutMinutes: 20,
     timeoutMS: 15_000,
     logLevel: "error",
     allowConsoleColors: false,
