@@ -26,9 +26,7 @@ export interface FeetFound {
 }
 
 /** Rounds of: find spans, take the travel error out, fit the ground, look again with a sharper eye. Shares of the swing speed. */
-const SPEED_SHARES = [0.22, 0.14, 0.1, 0.1];
-/** So many rounds tell what heaves all feet: later ones would take what they have refined with it for more of it. */
-const HEAVE_ROUNDS = 2;
+const SPEED_SHARES = [0.22, 0.14, 0.1];
 
 /** Finds ground and contacts of a clip, also while its feet skate, float, sink or jitter, at any frame rate and body size. Looks at the points that bear the body: feet, hooves. */
 export function findFeet(character: Character, source: Clip, pause: () => void = () => {}): FeetFound {
@@ -79,7 +77,6 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
     const standing = levelled(soles, contacts, clip.fps, travel);
     fit = fitGround(standing.map((s) => s.rest));
     lifts = liftsOf(standing, clip.frameCount, clip.fps);
-    if (round >= HEAVE_ROUNDS) return;
     heave = heaveOf(
       soles,
       contacts,
