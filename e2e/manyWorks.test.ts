@@ -137,6 +137,7 @@ describe("versions of a work", () => {
     await page.getByRole("button", { name: "History" }).click();
     await dialog.getByRole("radio", { name: "Versions" }).click();
     await dialog.getByRole("button", { name: "Restore" }).click();
+    await dialog.waitFor({ state: "detached" });
     await settled(page);
     expect((await savedWork(page, test.server.url)).document.patches.map((p) => p.kind)).toEqual(["floor", "plant"]);
     expect(errors).toEqual([]);
