@@ -109,7 +109,7 @@ describe.each(CAPTURES)("%s", (name) => {
   });
 
   it("is left as it is when it is cleaned again", () => {
-    expect(meanMoveCm(clipWorld(file.skeleton, once.result.clip), clipWorld(file.skeleton, cleaned(once.result.clip).result.clip))).toBeLessThan(0.07);
+    expect(meanMoveCm(clipWorld(file.skeleton, once.result.clip), clipWorld(file.skeleton, cleaned(once.result.clip).result.clip))).toBeLessThan(0.05);
   });
 });
 

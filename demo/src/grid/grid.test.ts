@@ -15,7 +15,7 @@ const HELD: Readonly<Record<string, Partial<Record<keyof Row, number>>>> = {
   edges: { edgeSlide: 0.6 },
   spikes: { f1: 0.96, f1Seen: 0.98, slideMax: 0.2 },
   travel: { travelOff: 0.2, slideP95: 0.3 },
-  quick: { path: 3.5, f1: 0.86 },
+  quick: { path: 0.72, f1: 0.86 },
   bob: { f1: 0.9, heightP95: 0.5, pops: 1 },
   tilt: { heightP95: 0.1, f1: 0.95 },
   four: { f1: 0.95, slideP95: 0.15, heightP95: 0.3, pops: 1 },

@@ -82,8 +82,8 @@ const lastHeld = new WeakMap<Motion, { readonly settings: PlantSettings; readonl
 
 function heldAnew(motion: Motion, settings: PlantSettings, pause: () => void): Motion {
   const weights = new Float64Array(motion.clip.frameCount).fill(1);
-  const { planted } = preparePlant(motion, settings, { start: 0, end: weights.length - 1, whole: true, weights });
-  const standing: Motion = { ...planted, plants: [{ settings, weights }] };
+  const { planted, trembles } = preparePlant(motion, settings, { start: 0, end: weights.length - 1, whole: true, weights });
+  const standing: Motion = { ...planted, plants: [{ settings, weights, trembles }] };
   const clip = solvePlants(standing, null, pause);
   return { ...standing, clip, settled: clip };
 }

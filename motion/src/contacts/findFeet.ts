@@ -14,7 +14,7 @@ import { type Contact, sortContacts } from "./contact.ts";
 import { commonHeave } from "./heave.ts";
 import { showsTravel } from "./pointTracks.ts";
 import { calmingFor, middlePoint, refineSpan, restAtUnseen, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
-import { liftOf, planeUnder, settleSoles } from "./settleSoles.ts";
+import { liftOf, settleSoles } from "./settleSoles.ts";
 import { type JointTrack, jointTrack, pointTrack } from "./tracks.ts";
 import { travelDisplacement, travelError, WANDER, withoutTravel } from "./travel.ts";
 
@@ -102,19 +102,14 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
 /** What heaves all feet at once, seen with the travel put right and against the likeliest slope, sure or not: either would seem to raise one foot and lower the other. */
 function heaveOf(soles: readonly Sole[], contacts: readonly Contact[], travel: Float64Array, fit: GroundFit, { frameCount, fps }: Clip): Float64Array {
   const courses = new Map([...soleCourses(soles)].map(([id, course]) => [id, withoutTravel(course, travel)]));
-  const clearances = clearancesOf(soles);
   return commonHeave(
     contacts,
     (id) => courses.get(id),
-    (id) => clearances.get(id) ?? 0,
-    planeUnder(soles, fit),
+    (id) => fit.heights.get(id) ?? 0,
+    planeGround(0, fit.slopeX, fit.slopeZ),
     frameCount,
     fps,
   );
-}
-
-function clearancesOf(soles: readonly Sole[]): Map<string, number> {
-  return new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, p.clearance] as const)));
 }
 
 /** Joints that carry what bears the body, root first. */
@@ -212,6 +207,8 @@ function findRound(
         };
         const refined = refine ? refineSpan(course, span, bounds, tolerance, moved) : span;
         if (!refined) return;
+        // So little of it is left that it is no stand, but where a foot crept by.
+        if (refine && refined[0] > 0 && refined[1] < n - 1 && refined[1] - refined[0] + 1 < LEAST_LEFT * fps) return;
         contacts.push({
           point: id,
           joint: named(id),
@@ -232,6 +229,8 @@ function findRound(
 /** The most that a span's end is moved outwards, and inwards, seconds. */
 const MOST_OUT = 0.09;
 const MOST_IN = 0.2;
+/** Trimmed to less than this a span is none, seconds. */
+const LEAST_LEFT = 0.04;
 /** A resting part's noise is at most this many times what it stirs by in the middle half of its spans, few frames as those may be. */
 const STIR_SIGMA = 4;
 /** Where tolerances are so many times those of a clean clip, ends are told by what comes behind them. */

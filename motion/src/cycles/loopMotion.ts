@@ -107,7 +107,18 @@ function withStandingFeet(received: Motion, settings: LoopPlan, cycle: Cycle, st
   if (contacts.length === 0) return cycle;
   const weights = new Float64Array(count).fill(1);
   const strongest = received.plants.at(-1)?.settings ?? { ...PLANT_DEFAULTS, steadyLegs: 0 };
-  const held = solvePlants({ ...received, clip, contacts, plants: [{ settings: strongest, weights }], settled: null, groundTravel: null }, null, pause);
+  const held = solvePlants(
+    {
+      ...received,
+      clip,
+      contacts,
+      plants: [{ settings: strongest, weights, trembles: Math.max(0, ...received.plants.map((p) => p.trembles)) }],
+      settled: null,
+      groundTravel: null,
+    },
+    null,
+    pause,
+  );
   const again = closedCycle(received.character, held, { from: cycle.length, to: 2 * cycle.length, half: null, over: null, move: cycle.move });
   const back = rigidOf(movePower(cycle.move, -1));
   return {

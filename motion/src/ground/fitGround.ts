@@ -17,9 +17,10 @@ export interface GroundFit {
   readonly heights: ReadonlyMap<string, number>;
 }
 
-/** How much tilt a capture stage may have before evidence, 1 σ, and the least spread of rest points about their plane, metres. */
+/** How much tilt a capture stage may have before evidence, 1 σ, and the least spread of rest points about their plane, metres: for what is to be sure, and for the likeliest. */
 const TILT_SIGMA = 0.025;
 const LEAST_SIGMA = 0.0015;
+const LIKELIEST_SIGMA = 0.0001;
 /** A slope within so many standard errors of level is level. */
 const SURE = 3;
 /** Rounds of weighing anew; fewer where slopes (tangents) and what counts as near (metres) no longer change by this. */
@@ -33,9 +34,10 @@ const SHARED_SIGMA = 0.004;
  * only the places of one and the same part say anything of the slope: y = height(part) + slopeX·x + slopeZ·z by least squares about each
  * part's own mean, re-weighted by Tukey's biweight so that a step or a box does not drag it. Of the two principal directions in which
  * the places spread, a slope counts only where it is over three standard errors (or as many as are asked for): a straight walk says nothing of the
- * slope across it.
+ * slope across it. With `sure` 0 it is the likeliest slope, be it ever so slight.
  */
 export function fitGround(points: readonly RestPoint[], sure = SURE): GroundFit {
+  const least = sure > 0 ? LEAST_SIGMA : LIKELIEST_SIGMA;
   let slopeX = 0;
   let slopeZ = 0;
   const parts = [...new Set(points.map((p) => p.part))];
@@ -56,11 +58,11 @@ export function fitGround(points: readonly RestPoint[], sure = SURE): GroundFit 
     });
     const spread = scatter(points, weights, parts);
     // First both directions, to see how far the places lie off that plane; then what is sure against it.
-    [slopeX, slopeZ] = principalSlopes(spread, LEAST_SIGMA, 0, 1);
+    [slopeX, slopeZ] = principalSlopes(spread, least, 0, 1);
     setHeights();
     const inner = points.flatMap((p, i) => (weights[i] > 0 ? [Math.abs(level(p) - (heights.get(p.part) ?? 0))] : []));
     const freedom = Math.max(1, inner.length - parts.length - 2);
-    const sigma = Math.max(LEAST_SIGMA, 1.4826 * median(inner) * Math.sqrt(inner.length / freedom));
+    const sigma = Math.max(least, 1.4826 * median(inner) * Math.sqrt(inner.length / freedom));
     [slopeX, slopeZ] = principalSlopes(spread, sigma, sure, inner.length);
     setHeights();
     const residuals = points.map((p) => Math.abs(level(p) - (heights.get(p.part) ?? 0)));

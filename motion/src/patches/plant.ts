@@ -75,8 +75,8 @@ export const plantPatch = definePatch<PlantSettings>({
   apply(motion: Motion, settings: PlantSettings, context: PatchContext): Motion {
     if (settings.clearSkin && !motion.character.details.skin)
       context.note("clearSkin", "this body has no skin of its own in its file: cast it onto the character whose skin it wears, and plant the feet above that");
-    const { planted, settled } = preparePlant(motion, settings, context);
-    const held: Motion = { ...planted, plants: [...motion.plants, { settings, weights: context.weights }] };
+    const { planted, settled, trembles } = preparePlant(motion, settings, context);
+    const held: Motion = { ...planted, plants: [...motion.plants, { settings, weights: context.weights, trembles }] };
     const clip = solvePlants(held, settled && { settled, also: context.weights }, context.pause);
     return { ...held, clip, settled: clip };
   },
@@ -84,7 +84,7 @@ export const plantPatch = definePatch<PlantSettings>({
   applyWindow(motion: Motion, settings: PlantSettings, context: PatchContext, window: FrameWindow): Motion | null {
     const prepared = preparedPlant(motion, settings, context);
     if (!prepared) return null;
-    const held: Motion = { ...prepared.planted, plants: [...motion.plants, { settings, weights: context.weights }] };
+    const held: Motion = { ...prepared.planted, plants: [...motion.plants, { settings, weights: context.weights, trembles: prepared.trembles }] };
     return solveWindow(held, prepared.settled, context.weights, window);
   },
 });

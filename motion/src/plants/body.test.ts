@@ -28,7 +28,7 @@ const contact = (point: string, [x, y, z]: readonly number[], rest: Partial<Cont
   foundContact(point, 30, 50, { on: "place", anchor: { mode: "set", point: [x, y, z] }, origin: "set", ...rest });
 const settings = { ...PLANT_DEFAULTS, landingRamp: 6 / 30, liftRamp: 10 / 30 };
 const held = (contacts: readonly Contact[], weights = all, settled: Clip | null = null) => {
-  const motion: Motion = { ...base, clip, contacts, plants: [{ settings, weights }] };
+  const motion: Motion = { ...base, clip, contacts, plants: [{ settings, weights, trembles: 0 }] };
   return holdBody(motion, contacts, weights, settled && { settled, also: null });
 };
 const moved = (of: Clip, f: number) => apart(worldAt(of, f, 0).place, worldAt(clip, f, 0).place);
@@ -87,7 +87,7 @@ describe("a part that the body as a whole has to bring to its place", () => {
     const target = placeOf(shaky, "seat", 40).map((v, i) => v + [0.05, 0, 0][i]);
     const run = (origin: "found" | "set") => {
       const contacts = [contact("seat", target, { origin })];
-      return holdBody({ ...base, clip: shaky, contacts, plants: [{ settings, weights: all }] }, contacts, all, null);
+      return holdBody({ ...base, clip: shaky, contacts, plants: [{ settings, weights: all, trembles: 0 }] }, contacts, all, null);
     };
     const steps = (of: Clip) => Math.max(...[36, 37, 38, 39, 40, 41, 42, 43].map((f) => Math.abs(worldAt(of, f + 1, 0).place[0] - worldAt(of, f, 0).place[0])));
     // Set by hand it is exactly there; found, the body keeps its own small life about it.

@@ -103,3 +103,35 @@ describe("fading between spans", () => {
     );
   });
 });
+
+describe("the end of a span that trembles", () => {
+  const spans = [
+    { start: 5, end: 20, rampIn: 30, rampOut: 30 },
+    { start: 50, end: 58, rampIn: 30, rampOut: 30 },
+  ];
+  /** One centimetre throughout, but on the last frame of the first span. */
+  const lastFrameOff = (off: number) => (f: number) => (f === 20 ? 0.01 + off : 0.01);
+  const between = (off: number, trembles: number) => {
+    const values = filled(spans, lastFrameOff(off));
+    fadeBetween(values, N, spans, { frames: 4, trembles });
+    return lane(values, 1);
+  };
+
+  it("is let go within so many frames, and the span's mean is carried on", () => {
+    const y = between(0.004, 0.004);
+    expect(y[20]).toBe(0.014);
+    expect(y[21] > y[24], "on its way").toBe(true);
+    // The mean of the last five frames over the swing to the next span's.
+    for (let f = 24; f < 50; f++) expect(Math.abs(y[f] - 0.01), `frame ${f}`).toBeLessThan(0.001);
+    // Taken for the foot's own movement it swings out by more than it differs.
+    expect(Math.max(...between(0.004, 0).slice(21, 50)) - 0.01).toBeGreaterThan(0.008);
+  });
+
+  it("is the foot's own movement where it is far more than the trembling, with nothing that jumps on the way there", () => {
+    expect(between(0.004, 0.0001)).toEqual(between(0.004, 0));
+    for (let t = 0.0002; t < 0.002; t += 0.00001) {
+      const [a, b] = [between(0.004, t), between(0.004, t + 0.00001)];
+      for (let f = 21; f < 50; f++) expect(Math.abs(a[f] - b[f]), `${t} ${f}`).toBeLessThan(0.0008);
+    }
+  });
+});

@@ -6,6 +6,9 @@ import { keepAboveGround } from "./aboveGround.ts";
 import { type FadeSpan, fadeBetween } from "./fade.ts";
 import type { LimbEnd, RampFrames } from "./plants.ts";
 
+/** How soon a swinging foot has let go of what only the last trembling frame before it, or the first after it, differs by. */
+const SETTLE_SECONDS = 0.1;
+
 /** Where a limb's end joint shall be at each frame: place [frame][3], rotation [frame][4]; `resting` marks frames inside a contact. */
 export interface EndTargets {
   readonly positions: Float64Array;
@@ -28,6 +31,8 @@ export interface Holding {
   rampsAt(frame: number): RampFrames;
   /** [frame], 0..1 */
   readonly weights: Float64Array;
+  /** by how much ends trembled before they were steadied, metres */
+  readonly trembles: number;
   /** course of a part that something rests on */
   partTrack(joint: number): JointTrack;
 }
@@ -69,6 +74,7 @@ export function footTargets(end: LimbEnd, track: JointTrack, holding: Holding): 
     return anchor;
   };
 
+  const letting = { frames: Math.round(SETTLE_SECONDS * holding.fps), trembles: holding.trembles };
   // Rotation that lays the sole along its anchors, as rotation vectors; known where both ends rest, faded elsewhere.
   const turn = new Float64Array(n * 3);
   const quat = new Float64Array(4);
@@ -89,6 +95,7 @@ export function footTargets(end: LimbEnd, track: JointTrack, holding: Holding): 
       turn,
       n,
       spansOf(both, holding, () => null),
+      { ...letting, trembles: holding.trembles / Math.hypot(...along) },
     );
   }
   const rotations = new Float64Array(n * 4);
@@ -118,7 +125,7 @@ export function footTargets(end: LimbEnd, track: JointTrack, holding: Holding): 
     const closes = all.filter((c) => c.end === end).map((c) => c.rampOut);
     return { rampIn: opens.find((r) => r !== null) ?? null, rampOut: closes.find((r) => r !== null) ?? null };
   };
-  fadeBetween(shift, n, spansOf(resting, holding, rampOf));
+  fadeBetween(shift, n, spansOf(resting, holding, rampOf), letting);
   const positions = new Float64Array(n * 3);
   for (let i = 0; i < n * 3; i++) positions[i] = p[i] + shift[i] * weights[(i / 3) | 0];
   if (end.bears) keepAboveGround(end, { positions, rotations, resting }, [first.index, second.index], holding);

@@ -38,7 +38,7 @@ const under = (below: (frame: number) => number): EndTargets => ({
 });
 
 function dropOf(legs: readonly { readonly bent: number; readonly below: (frame: number) => number }[], settings: Partial<PlantSettings> = {}): Float64Array {
-  const plant: LivePlant = { settings: { ...PLANT_DEFAULTS, ...settings }, weights: new Float64Array(FRAMES).fill(1) };
+  const plant: LivePlant = { settings: { ...PLANT_DEFAULTS, ...settings }, weights: new Float64Array(FRAMES).fill(1), trembles: 0 };
   return hipsDrop(
     clip,
     legs.map(({ bent }) => leg(bent)),

@@ -1,13 +1,17 @@
+import type { Clip } from "../clip/clip.ts";
 import { moveBody, type RigidMove } from "../clip/roots.ts";
 import { carryAnchors } from "../contacts/carryAnchors.ts";
 import { sortContacts } from "../contacts/contact.ts";
 import { commonHeave } from "../contacts/heave.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
 import { middlePoint } from "../contacts/segment.ts";
+import { jointTrack } from "../contacts/tracks.ts";
 import { travelDisplacement, travelError, WANDER, withoutTravel } from "../contacts/travel.ts";
 import { fitGround, type RestPoint } from "../ground/fitGround.ts";
 import { type Ground, groundTilt, planeGround } from "../ground/ground.ts";
 import type { Motion } from "../motion.ts";
+import { median } from "../signal/robust.ts";
+import type { Skeleton } from "../skeleton/skeleton.ts";
 import { placeAnchors } from "./anchors.ts";
 import { layFlat } from "./layFlat.ts";
 import { limbEnds } from "./plants.ts";
@@ -27,6 +31,8 @@ export interface Prepared {
   readonly planted: Omit<Motion, "plants">;
   /** the clip in which earlier plants are solved, moved likewise; null where there are none */
   readonly settled: Motion["settled"];
+  /** by how much steadying the legs moved their ends, metres: the median of the leg that trembles most */
+  readonly trembles: number;
 }
 
 interface Known {
@@ -84,7 +90,19 @@ function prepare(motion: Motion, settings: PlantSettings, reach: PlantReach): Pr
     planted: { ...motion, ground, clip: corrected, contacts: sortContacts([...untouched, ...anchored]) },
     // What earlier plants hold and nothing has changed since is solved already.
     settled: motion.settled && (moves ? moveBody(skeleton, motion.settled, moveAt) : motion.settled),
+    trembles:
+      steadied.clip === mended.clip
+        ? 0
+        : Math.max(0, ...ends.filter((end) => end.bears).map((end) => medianApart(skeleton, mended.clip, steadied.clip, end.limb.end))),
   };
+}
+
+/** Median distance of a joint's places in two clips, metres. */
+function medianApart(skeleton: Skeleton, a: Clip, b: Clip, joint: number): number {
+  const [p, q] = [a, b].map((clip) => jointTrack(skeleton, clip, joint).positions);
+  return median(
+    Float64Array.from({ length: a.frameCount }, (_, f) => Math.hypot(p[f * 3] - q[f * 3], p[f * 3 + 1] - q[f * 3 + 1], p[f * 3 + 2] - q[f * 3 + 2])),
+  );
 }
 
 /** Where contacts on the ground rest once a path [frame][2] is taken out of the body's. */

@@ -67,6 +67,7 @@ function solveLimbs(
     fps,
     rampsAt: (frame) => rampFrames(settingsAt(motion.plants, frame), fps),
     weights,
+    trembles: Math.max(0, ...motion.plants.map((plant) => plant.trembles)),
     partTrack: (joint) => tracks.joint(joint),
   };
   const courses = limbCourses(skeleton, clip, ends);

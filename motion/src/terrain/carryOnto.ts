@@ -82,6 +82,7 @@ function lowerHips(motion: Motion, moved: Clip, legs: readonly { readonly end: L
   const reach: LivePlant = {
     settings: { ...PLANT_DEFAULTS, hipsMayDropCm: HIPS_MAY_DROP_CM, softKneeDegrees: SOFT_KNEE_DEGREES },
     weights: new Float64Array(moved.frameCount).fill(1),
+    trembles: 0,
   };
   const drop = hipsDrop(
     moved,

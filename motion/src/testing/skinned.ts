@@ -72,7 +72,7 @@ export function onGround(clip: Clip, skin: Skin | null, height: number): Motion 
 /** The same, planted. */
 export function cleared(motion: Motion, clearSkin = true, share = 1): Motion {
   const weights = new Float64Array(motion.clip.frameCount).fill(share);
-  return { ...motion, clip: solvePlants({ ...motion, plants: [{ settings: { ...PLANT_DEFAULTS, hipsMayDropCm: 0, clearSkin }, weights }] }) };
+  return { ...motion, clip: solvePlants({ ...motion, plants: [{ settings: { ...PLANT_DEFAULTS, hipsMayDropCm: 0, clearSkin }, weights, trembles: 0 }] }) };
 }
 
 /** Where the vertices of a motion's skin are at a frame, [vertex][3], metres. */

@@ -12,7 +12,12 @@ const FPS = 30;
 const { base } = stick.evaluator().evaluate(stick.work());
 const contact = (start: number, end: number) => foundContact("leftToe", start, end);
 const ramp = Float64Array.from({ length: 90 }, (_, f) => f / 89);
-const motion: Motion = { ...base, contacts: [contact(10, 30), contact(60, 60)], plants: [{ settings: PLANT_DEFAULTS, weights: ramp }], settled: base.clip };
+const motion: Motion = {
+  ...base,
+  contacts: [contact(10, 30), contact(60, 60)],
+  plants: [{ settings: PLANT_DEFAULTS, weights: ramp, trembles: 0 }],
+  settled: base.clip,
+};
 const arm = stick.joint("LeftArm");
 const turn = (clip: Clip, f: number) => {
   const q = new Float64Array(4);
