@@ -88,8 +88,8 @@ describe("four legs, by names, codes or numbers alone", () => {
 });
 
 describe("units and axes of four-legged bodies from 0.4 to 1.6 m at the withers", () => {
-  it.each(fourLegs().filter((c) => /walk, clean|trot, clean/.test(c.name)))("$name, in metres, centimetres and millimetres", ({ truth }) => {
-    for (const unit of [1, 0.01, 0.001])
+  it.each(fourLegs().filter((c) => /walk, clean|trot, clean/.test(c.name)))("$name, in metres to millimetres, inches and feet", ({ truth }) => {
+    for (const unit of [1, 0.1, 0.01, 0.001, 0.0254, 0.3048])
       for (const upAxis of ["y", "z"] as const) {
         const text = [...writeFresh(truth.character.skeleton, truth.clip, unit, upAxis)].join("");
         const file = readMotion(new TextEncoder().encode(text), { fileName: "four.bvh" });
@@ -97,6 +97,17 @@ describe("units and axes of four-legged bodies from 0.4 to 1.6 m at the withers"
         expect(file.upAxis).toBe(upAxis);
       }
   });
+
+  it.each(fourLegs().filter((c) => /walk, clean|trot, clean/.test(c.name)))(
+    "$name, in metres and centimetres also a sixth slower or quicker than is usual",
+    ({ truth }) => {
+      for (const unit of [1, 0.01])
+        for (const pace of [0.85, 1.15]) {
+          const text = [...writeFresh(truth.character.skeleton, { ...truth.clip, fps: truth.clip.fps * pace }, unit)].join("");
+          expect(readMotion(new TextEncoder().encode(text), { fileName: "four.bvh" }).unitScale, `${unit} m a unit, pace ${pace}`).toBeCloseTo(unit, 9);
+        }
+    },
+  );
 });
 
 describe("bodies that do not stand on their feet", () => {
