@@ -12,7 +12,7 @@ const HELD: Readonly<Record<string, Partial<Record<keyof Row, number>>>> = {
   clean: { apart: 0.02, toeInLift: 0.1, f1: 0.95, f1Seen: 0.96, pops: 0 },
   clean4: { apart: 0.1, f1: 0.96, f1Seen: 0.99, pops: 0 },
   skating: { toeInLift: 0.1, slideP95: 0.05, f1: 0.95 },
-  edges: { edgeSlide: 0.6 },
+  edges: { edgeSlide: 0.1 },
   spikes: { f1: 0.96, f1Seen: 0.98, slideMax: 0.2 },
   travel: { travelOff: 0.2, slideP95: 0.3 },
   quick: { path: 0.72, f1: 0.86 },

@@ -203,6 +203,7 @@ function findRound(
           trim,
           landing: modelled ? 0 : LANDING_TOLERANCE * (legLength / 0.9),
           heave: slack,
+          ends: calmed ? ENDS_SIGMA * noise : 0,
           onset: trim > CLEARLY_NOISY * least && trim < TOO_NOISY * legLength ? trim : 0,
         };
         const refined = refine ? refineSpan(course, span, bounds, tolerance, moved) : span;
@@ -239,6 +240,8 @@ const CLEARLY_NOISY = 30;
 const TOO_NOISY = 0.017;
 /** How far a resting part of a clean clip may be from its place, metres for a leg of 0.9 m. */
 const REST_TOLERANCE = 0.00015;
+/** At the clip's ends, where smoothing has frames on one side only, a resting part is within so many deviations of its noise. */
+const ENDS_SIGMA = 4;
 /** A course with less noise than this is taken as it is, metres: smoothing would blur when it comes to rest. */
 const STEADY = 0.0002;
 

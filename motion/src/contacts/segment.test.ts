@@ -78,7 +78,7 @@ describe("splitting a course into rest and movement", () => {
 });
 
 describe("the ends of a span", () => {
-  const tolerance = { grow: 0.001, trim: 0.001, landing: 0, heave: 0, onset: 0 };
+  const tolerance = { grow: 0.001, trim: 0.001, landing: 0, heave: 0, ends: 0, onset: 0 };
   const most = { out: 8, in: 12 };
   const all = [0, N - 1] as const;
 
@@ -117,6 +117,14 @@ describe("the ends of a span", () => {
     expect(refineSpan(track, [140, 195], all, tolerance, most)?.[1]).toBe(N - 1);
   });
 
+  it("reach them also where the first frames, which no smoothing calms, are off by no more than their noise", () => {
+    const track = course();
+    for (const [f, off] of [5, -6, 5, -5].entries()) track[f * 3 + 2] += off / 1000;
+    expect(refineSpan(track, [8, 25], all, tolerance, most)?.[0]).toBe(4);
+    expect(refineSpan(track, [8, 25], all, { ...tolerance, ends: 0.0055 }, most)?.[0]).toBe(4);
+    expect(refineSpan(track, [8, 25], all, { ...tolerance, ends: 0.007 }, most)?.[0]).toBe(0);
+  });
+
   it("count a height only beyond what the body may heave by", () => {
     const track = course();
     for (let f = 60; f <= 99; f++) track[f * 3 + 1] += 0.01 * Math.sin(f / 3);
@@ -129,7 +137,7 @@ describe("the ends of a span", () => {
 
   it("are told by what comes behind them where noise hides when it left", () => {
     const shaky = course(0.002);
-    const wide = { grow: 0.03, trim: 0.03, landing: 0, heave: 0, onset: 0 };
+    const wide = { grow: 0.03, trim: 0.03, landing: 0, heave: 0, ends: 0, onset: 0 };
     const plain = refineSpan(shaky, [64, 95], all, wide, most) ?? [0, 0];
     const told = refineSpan(shaky, [64, 95], all, { ...wide, onset: 0.03 }, most) ?? [0, 0];
     // Within so wide a tolerance the swing has long begun; its square root leads back to where it did.

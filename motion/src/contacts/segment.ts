@@ -153,6 +153,8 @@ export interface RestTolerance {
   readonly landing: number;
   /** how far off a height may be besides */
   readonly heave: number;
+  /** what a resting part may be off at most where nothing has been smoothed: right at the clip's ends */
+  readonly ends: number;
   /** distance from which on a part shows clearly that it is on its way; 0: ends are taken as they are */
   readonly onset: number;
 }
@@ -171,7 +173,7 @@ export function refineSpan(
   track: Float64Array,
   span: readonly [number, number],
   bounds: readonly [number, number],
-  { grow, trim, landing, heave, onset }: RestTolerance,
+  { grow, trim, landing, heave, ends, onset }: RestTolerance,
   { out: most, in: mostIn }: MostMoved,
 ): [number, number] | undefined {
   const [a, b] = span;
@@ -198,7 +200,7 @@ export function refineSpan(
   // What is still there on the clip's first or last frame has rested all along: only noise parted it from the end.
   const last = track.length / 3 - 1;
   const stays = (from: number, to: number, rest: readonly number[]) => {
-    for (let f = from; f <= to; f++) if (away(f, rest) > STILL_THERE * trim) return false;
+    for (let f = from; f <= to; f++) if (away(f, rest) > Math.max(ends, STILL_THERE * trim)) return false;
     return true;
   };
   if (start <= most && bounds[0] === 0 && stays(0, start, early)) start = 0;
