@@ -19,7 +19,7 @@ const HELD: Readonly<Record<string, Partial<Record<keyof Row, number>>>> = {
   bob: { f1: 0.9, heightP95: 0.5, pops: 1 },
   tilt: { heightP95: 0.1, f1: 0.95 },
   four: { f1: 0.95, slideP95: 0.15, heightP95: 0.3, pops: 1 },
-  mixed: { slideP95: 0.15, slideMax: 2, heightP95: 0.7, f1: 0.87, pops: 1 },
+  mixed: { slideP95: 0.15, slideMax: 1.7, heightP95: 0.55, f1: 0.87, pops: 1 },
   uneven: { slideP95: 0.1, f1: 0.95, f1Seen: 0.99, heightP95: 0.2 },
   put: { slideMax: 0.1, heightP95: 0.5, through: 0.2, stretch: 0.9999 },
 };

@@ -23,7 +23,9 @@ export interface Sole {
   /** frames at which the foot was not seen: its pose was filled in from those around */
   readonly unseen: ReadonlySet<number>;
   readonly points: readonly SolePoint[];
-  /** the vertical in the end joint's frame while the foot stands flat */
+  /** frames on which the foot stands flat, as far as is known */
+  readonly flat: readonly number[];
+  /** the vertical in the end joint's frame on those */
   readonly upLocal: readonly [number, number, number];
   /** thigh and shin, metres: the scale of the leg */
   readonly legLength: number;
@@ -45,7 +47,8 @@ export function buildSole(skeleton: Skeleton, clip: Clip, leg: Leg, unseen: Read
   const legLength = pathLength(skeleton, leg.lower, leg.upper) + pathLength(skeleton, leg.end, leg.lower);
   const bodyHeight = legLength / LEG_SHARE;
   const front: readonly [number, number, number] | undefined = leg.toe >= 0 ? restOffset(skeleton, leg.toe, leg.end) : tipOf(skeleton, leg.end);
-  const upLocal = flatUp(track, clip.fps, front ?? [0, 0, 0]);
+  const flat = flatFrames(track, clip.fps, front ?? [0, 0, 0]);
+  const upLocal = meanLocal(track, flat, [0, 1, 0]);
   if (leg.parts.length === 1) {
     // A leg whose own end lies as low as what goes on from it stands on that end.
     const low = leg.toe < 0 && (!front || -dot(front, upLocal) < AS_LOW * legLength);
@@ -54,6 +57,7 @@ export function buildSole(skeleton: Skeleton, clip: Clip, leg: Leg, unseen: Read
       track,
       unseen,
       points: [{ id: leg.parts[0], local: low || !front ? [0, 0, 0] : front, modelled: true, clearance: 0 }],
+      flat,
       upLocal,
       legLength,
       expected: 0,
@@ -76,6 +80,7 @@ export function buildSole(skeleton: Skeleton, clip: Clip, leg: Leg, unseen: Read
       { id: heelPart, local: at(-HEEL_BEHIND * reach), modelled: false, clearance: 0 },
       { id: toePart, local: front ?? at(reach), modelled: front !== undefined, clearance: 0 },
     ],
+    flat,
     upLocal,
     legLength,
     expected: Math.max(0, ANKLE_SHARE * bodyHeight - drop),
@@ -92,8 +97,8 @@ function dot(a: readonly number[], b: readonly number[]): number {
 /** The heel lies behind the ankle by about this share of the way from ankle to ball. */
 const HEEL_BEHIND = 0.42;
 
-/** Mean vertical in the end joint's frame over its slowest, lower frames. */
-function flatUp(track: JointTrack, fps: number, front: readonly [number, number, number]): [number, number, number] {
+/** The slowest of the end joint's lower frames. */
+function flatFrames(track: JointTrack, fps: number, front: readonly [number, number, number]): number[] {
   const n = track.frameCount;
   const ball = pointTrack(track, [...front]);
   const step = Math.max(1, Math.round(fps / 30));
@@ -109,17 +114,29 @@ function flatUp(track: JointTrack, fps: number, front: readonly [number, number,
   const order = Array.from({ length: n }, (_, f) => f)
     .filter((f) => height[f] <= middle + 1e-9)
     .sort((a, b) => speed[a] - speed[b]);
-  const chosen = order.slice(0, Math.max(3, Math.round(0.15 * n)));
+  return order.slice(0, Math.max(3, Math.round(0.15 * n)));
+}
+
+/** A direction of the world in a joint's frame, mean over some frames. */
+function meanLocal(track: JointTrack, frames: readonly number[], direction: readonly number[]): [number, number, number] {
   const sum: [number, number, number] = [0, 0, 0];
   const q = new Float64Array(4);
   const v = new Float64Array(3);
-  for (const f of chosen) {
+  for (const f of frames) {
     conjugateQuatFlat(q, 0, track.rotations, f * 4);
-    rotateVecFlat(v, 0, q, 0, [0, 1, 0], 0);
+    rotateVecFlat(v, 0, q, 0, direction, 0);
     for (let i = 0; i < 3; i++) sum[i] += v[i];
   }
   const length = Math.hypot(...sum) || 1;
   return [sum[0] / length, sum[1] / length, sum[2] / length];
+}
+
+/** What a sole's lowest joint should be over ground of such slopes (tangents), metres: a foot lies along the ground, and its thickness is measured across it. */
+export function expectedOver({ track, flat, points, legLength, expected }: Sole, slopeX: number, slopeZ: number): number {
+  const toe = points[1];
+  if (!toe?.modelled || (slopeX === 0 && slopeZ === 0)) return expected;
+  const up = meanLocal(track, flat, [-slopeX, 1, -slopeZ]);
+  return Math.max(0, (ANKLE_SHARE / LEG_SHARE) * legLength + dot(toe.local, up));
 }
 
 function forwardOf(front: readonly [number, number, number] | undefined, up: readonly number[], drop: number): [number, number, number] | undefined {

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
-import type { Sole, SolePoint } from "../character/soles.ts";
+import { expectedOver, type Sole, type SolePoint } from "../character/soles.ts";
 import type { RestPoint } from "../ground/fitGround.ts";
-import { liftOf, planeUnder, settleSoles } from "./settleSoles.ts";
+import { liftOf, settleSoles } from "./settleSoles.ts";
 
 const point = (id: string, modelled: boolean): SolePoint => ({ id, local: [0, -0.1, 0.1], modelled, clearance: 0 });
 const sole = (side: string, expected = 0.02): Sole => ({
@@ -9,6 +9,7 @@ const sole = (side: string, expected = 0.02): Sole => ({
   track: { frameCount: 0, positions: new Float64Array(0), rotations: new Float32Array(0) },
   unseen: new Set(),
   points: [point(`${side}Heel`, false), point(`${side}Toe`, true)],
+  flat: [],
   upLocal: [0, 1, 0],
   legLength: 0.9,
   expected,
@@ -69,6 +70,27 @@ describe("the ground off, or a sole thicker than it looks", () => {
   });
 });
 
+describe("what a sole should be thick by its proportions", () => {
+  /** Ankle 10 cm over the ground and ball 3 cm, 15 cm ahead, standing flat on ground that rises by so much a metre ahead. */
+  const onSlope = (slopeZ: number): Sole => {
+    const half = -Math.atan(slopeZ) / 2;
+    const track = {
+      frameCount: 2,
+      positions: new Float64Array(6),
+      rotations: Float32Array.of(...[0, 1].flatMap(() => [Math.sin(half), 0, 0, Math.cos(half)])),
+    };
+    return { ...sole("left"), track, flat: [0, 1], points: [point("leftHeel", false), { ...point("leftToe", true), local: [0, -0.07, 0.15] }] };
+  };
+  it("is across the ground, not straight up: the same on any slope that the foot lies along", () => {
+    const level = expectedOver(onSlope(1e-9), 0, 1e-9);
+    expect(level).toBeCloseTo((0.039 / 0.491) * 0.9 - 0.07, 6);
+    for (const slope of [-0.1, 0.03, 0.2]) expect(expectedOver(onSlope(slope), 0, slope)).toBeCloseTo(level, 6);
+    // On level ground, and where no joint is there, it is what was found in building the sole.
+    expect(expectedOver(onSlope(0.1), 0, 0)).toBe(0.02);
+    expect(expectedOver({ ...onSlope(0.1), points: [point("leftHeel", false), point("leftToe", false)] }, 0, 0.1)).toBe(0.02);
+  });
+});
+
 describe("a slope", () => {
   it("is counted from the place nearest to the origin that the feet have been to", () => {
     const fit = { slopeX: 0.1, slopeZ: 0.2, heights: new Map<string, number>() };
@@ -78,13 +100,5 @@ describe("a slope", () => {
     expect(liftOf([at(2, 5), at(3, 9)], fit)).toBeCloseTo(0.1 * 2 + 0.2 * 5, 12);
     expect(liftOf([at(-4, -9), at(-3, -6)], fit)).toBeCloseTo(0.1 * -3 + 0.2 * -6, 12);
     expect(liftOf([], fit)).toBe(0);
-  });
-
-  it("is the plane that the parts stand on by their clearances", () => {
-    const fit = { slopeX: 0, slopeZ: 0.05, heights: new Map([["leftToe", 0.12]]) };
-    const [left] = settled(both(0.03, 0.025)).soles;
-    const ground = planeUnder([left], fit);
-    expect(ground.slopeZ).toBe(0.05);
-    expect(ground.height).toBeCloseTo(0.12 - left.points[1].clearance, 4);
   });
 });

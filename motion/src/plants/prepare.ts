@@ -1,7 +1,7 @@
 import type { Clip } from "../clip/clip.ts";
 import { moveBody, type RigidMove } from "../clip/roots.ts";
 import { carryAnchors } from "../contacts/carryAnchors.ts";
-import { sortContacts } from "../contacts/contact.ts";
+import { type Contact, sortContacts } from "../contacts/contact.ts";
 import { commonHeave } from "../contacts/heave.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
 import { middlePoint } from "../contacts/segment.ts";
@@ -31,7 +31,7 @@ export interface Prepared {
   readonly planted: Omit<Motion, "plants">;
   /** the clip in which earlier plants are solved, moved likewise; null where there are none */
   readonly settled: Motion["settled"];
-  /** by how much steadying the legs moved their ends, metres: the median of the leg that trembles most */
+  /** by how much ends of legs tremble, metres: what is seen of it while they rest, or what steadying the legs moved the most trembling one by (medians) */
   readonly trembles: number;
 }
 
@@ -90,11 +90,22 @@ function prepare(motion: Motion, settings: PlantSettings, reach: PlantReach): Pr
     planted: { ...motion, ground, clip: corrected, contacts: sortContacts([...untouched, ...anchored]) },
     // What earlier plants hold and nothing has changed since is solved already.
     settled: motion.settled && (moves ? moveBody(skeleton, motion.settled, moveAt) : motion.settled),
-    trembles:
-      steadied.clip === mended.clip
-        ? 0
-        : Math.max(0, ...ends.filter((end) => end.bears).map((end) => medianApart(skeleton, mended.clip, steadied.clip, end.limb.end))),
+    trembles: Math.max(
+      seenTrembling(touched, tracks),
+      ...(steadied.clip === mended.clip ? [] : ends.flatMap((end) => (end.bears ? [medianApart(skeleton, mended.clip, steadied.clip, end.limb.end)] : []))),
+    ),
   };
+}
+
+/** By how much parts tremble while they rest, metres (median distance from their courses): what their second differences, √6 times as large for white noise, show. */
+function seenTrembling(contacts: readonly Contact[], tracks: PointTracks): number {
+  const lengths = contacts.flatMap((contact) => {
+    const course = contact.on === "ground" && tracks.point(contact.point)?.bears ? tracks.spanCourse(contact) : undefined;
+    const second = (i: number) =>
+      Math.hypot(...[0, 1, 2].map((k) => (course as Float64Array)[i + 6 + k] - 2 * (course as Float64Array)[i + 3 + k] + (course as Float64Array)[i + k]));
+    return course ? Array.from({ length: Math.max(0, course.length / 3 - 2) }, (_, f) => second(f * 3)) : [];
+  });
+  return lengths.length === 0 ? 0 : median(lengths) / Math.sqrt(6);
 }
 
 /** Median distance of a joint's places in two clips, metres. */
