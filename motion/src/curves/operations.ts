@@ -30,7 +30,7 @@ export function smoothSamples(samples: ArrayLike<number>, stretch: Stretch, half
   return cut(samples, stretch).map((own, i) => {
     const f = stretch.start + i;
     const h = Math.min(half, f, n - 1 - f);
-    const weights = savitzkyGolay(h, 0);
+    const weights = savitzkyGolay(h, h);
     let sum = 0;
     for (let k = -h; k <= h; k++) sum += weights[k + h] * samples[f + k];
     const edge = Math.min(i, stretch.end - f) / Math.max(1, half);

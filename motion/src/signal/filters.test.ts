@@ -6,9 +6,28 @@ import { noiseLevel } from "./robust.ts";
 
 describe("Savitzky–Golay", () => {
   it("has the published weights (Analytical Chemistry 36, 1964): 5 and 7 points, quadratic", () => {
-    expect(Array.from(savitzkyGolay(2, 0), (w) => Math.round(w * 35))).toEqual([-3, 12, 17, 12, -3]);
-    expect(Array.from(savitzkyGolay(3, 0), (w) => Math.round(w * 21))).toEqual([-2, 3, 6, 7, 6, 3, -2]);
-    expect(savitzkyGolay(3, 0).reduce((a, b) => a + b, 0)).toBeCloseTo(1, 12);
+    expect(Array.from(savitzkyGolay(2, 2), (w) => Math.round(w * 35))).toEqual([-3, 12, 17, 12, -3]);
+    expect(Array.from(savitzkyGolay(3, 3), (w) => Math.round(w * 21))).toEqual([-2, 3, 6, 7, 6, 3, -2]);
+    expect(savitzkyGolay(3, 3).reduce((a, b) => a + b, 0)).toBeCloseTo(1, 12);
+  });
+
+  it("keeps any parabola to the very ends, where it has neighbours on one side alone, and calms noise there too", () => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 0, max: 9 }),
+        fc.integer({ min: 0, max: 9 }),
+        fc.array(fc.double({ min: -3, max: 3, noNaN: true }), { minLength: 3, maxLength: 3 }),
+        (before, after, [a, b, c]) => {
+          const weights = savitzkyGolay(before, after);
+          expect(weights.length).toBe(before + after + 1);
+          const value = weights.reduce((sum, w, k) => sum + w * (a + b * (k - before) + c * (k - before) ** 2), 0);
+          expect(value).toBeCloseTo(a, 8);
+        },
+      ),
+    );
+    // Variance of the value at the end of a least-squares parabola: 3(3n² − 3n + 2) / (n(n + 1)(n + 2)).
+    const n = 11;
+    expect(savitzkyGolay(0, n - 1).reduce((sum, w) => sum + w * w, 0)).toBeCloseTo((3 * (3 * n * n - 3 * n + 2)) / (n * (n + 1) * (n + 2)), 10);
   });
 });
 

@@ -1,3 +1,5 @@
+import { solve3 } from "./robust.ts";
+
 /**
  * Zero-phase low-pass: second-order Butterworth run forward and back, the cut-off raised by 1/0.802 so that both passes together are
  * −3 dB at `cutoffHz` (Winter, Biomechanics and Motor Control of Human Movement). Ends are padded by point reflection.
@@ -43,20 +45,16 @@ export function lowPass(src: ArrayLike<number>, count: number, offset: number, s
 }
 
 /**
- * Weights of the Savitzky–Golay filter (Analytical Chemistry 36, 1964) over 2·half+1 points: the value (derivative 0) or slope per
- * sample (derivative 1) at the middle of the least-squares polynomial of degree 2 or 3 (the same for the value; 2 for the slope).
+ * Weights of the Savitzky–Golay filter (Analytical Chemistry 36, 1964) over `before` points before one, itself, and `after` behind it: the value there of the
+ * least-squares parabola through them. Fewer than three points leave it as it is.
  */
-export function savitzkyGolay(half: number, derivative: 0 | 1): Float64Array {
-  const n = 2 * half + 1;
-  const weights = new Float64Array(n);
-  let s2 = 0;
-  let s4 = 0;
-  for (let i = -half; i <= half; i++) {
-    s2 += i * i;
-    s4 += i ** 4;
-  }
-  const det = n * s4 - s2 * s2;
-  for (let i = -half; i <= half; i++) weights[i + half] = derivative === 1 ? i / s2 : det === 0 ? 1 / n : (s4 - s2 * i * i) / det;
+export function savitzkyGolay(before: number, after: number): Float64Array {
+  const weights = new Float64Array(before + after + 1);
+  const s = [0, 0, 0, 0, 0];
+  for (let i = -before; i <= after; i++) for (let p = 0, power = 1; p <= 4; p++, power *= i) s[p] += power;
+  const c = weights.length < 3 ? null : solve3([s[0], s[1], s[2], s[1], s[2], s[3], s[2], s[3], s[4]], [1, 0, 0]);
+  if (c) for (let i = -before; i <= after; i++) weights[i + before] = c[0] + c[1] * i + c[2] * i * i;
+  else weights[before] = 1;
   return weights;
 }
 

@@ -10,16 +10,17 @@ export function rotationLane(clip: Clip, joint: number): Float64Array {
   return lane;
 }
 
-/** Savitzky–Golay (quadratic, ±half frames) on a sign-continuous lane, renormalised; the window shrinks at the ends. In place. */
+/** Savitzky–Golay (quadratic, ±half frames) on a sign-continuous lane, renormalised; at the ends with the neighbours that there are. In place. */
 export function smoothLane(lane: Float64Array, frameCount: number, half: number, strength: number): void {
   const src = lane.slice();
   const q = new Float64Array(4);
-  const windows = Array.from({ length: half + 1 }, (_, h) => savitzkyGolay(h, 0));
+  const within = savitzkyGolay(half, half);
   for (let f = 0; f < frameCount; f++) {
-    const h = Math.min(half, f, frameCount - 1 - f);
-    const weights = windows[h];
+    const before = Math.min(half, f);
+    const after = Math.min(half, frameCount - 1 - f);
+    const weights = before === half && after === half ? within : savitzkyGolay(before, after);
     q.fill(0);
-    for (let i = -h; i <= h; i++) for (let c = 0; c < 4; c++) q[c] += weights[i + h] * src[(f + i) * 4 + c];
+    for (let i = -before; i <= after; i++) for (let c = 0; c < 4; c++) q[c] += weights[i + before] * src[(f + i) * 4 + c];
     normalizeQuatFlat(q, 0);
     slerpQuatFlat(lane, f * 4, src, f * 4, q, 0, strength);
   }
