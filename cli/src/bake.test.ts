@@ -45,7 +45,7 @@ describe("stride bake", () => {
     expect(report.totals.slideWorstCm).toBeLessThan(0.2);
     expect(Math.abs(report.floorHeightM)).toBeLessThan(0.005);
     expect(Math.abs(report.totals.travelErrorPercent)).toBeLessThan(2);
-  }, 60_000);
+  });
 
   it("writes into a character's own GLB, which the format's validator finds faultless, and says what it is asked wrongly", async () => {
     expect(stride("convert", at("diver.bvh"), "-o", at("diver.glb")).status).toBe(0);
@@ -74,7 +74,7 @@ describe("stride bake", () => {
       1,
       expect.stringMatching(/^\S*cut\.glb: it says that it is \d+ bytes long, but ends after 4000; the file is cut off\n$/),
     ]);
-  }, 60_000);
+  });
 
   it("reads the animation that is asked for, and those of a file that a recipe names", async () => {
     const kit = await severalTakes([
@@ -93,7 +93,7 @@ describe("stride bake", () => {
     const turn = new Float64Array(4);
     readRotation(clip, skeleton.names.indexOf("Head"), clip.frameCount - 1, turn, 0);
     expect((2 * Math.acos(turn[3]) * 180) / Math.PI).toBeCloseTo(40, 1);
-  }, 60_000);
+  });
 
   it("heeds what is said of the character, and writes as it is asked to", () => {
     const notes = { format: "patch-stride.character/1", rest: { Head: [-30, 0, 0] } };
@@ -120,5 +120,5 @@ describe("stride bake", () => {
       ["--thin", "much"],
     ])
       expect(stride("convert", at("walk.bvh"), "-o", at("x.glb"), ...words).status).toBe(2);
-  }, 60_000);
+  });
 });

@@ -165,7 +165,7 @@ describe("captures mixed and joined with each other", () => {
   it.each([
     [0, 1],
     [1, 0],
-  ])("stand still where they stand, whichever is under the other (%i under %i)", { timeout: 120_000 }, (under, over) => {
+  ])("stand still where they stand, whichever is under the other (%i under %i)", (under, over) => {
     const legs = (["hips", "leftThigh", "leftShin", "leftFoot", "leftToe", "rightThigh", "rightShin", "rightFoot", "rightToe"] as const).map((role) => ({
       role,
     }));

@@ -144,7 +144,7 @@ describe("planted feet", () => {
       }),
       { numRuns: 14, seed: 5 },
     );
-  }, 60_000);
+  });
 });
 
 describe("hand shapes", () => {

@@ -29,7 +29,7 @@ describe("patches copied to other works", () => {
     walk = await bring("porter-night-shift-walk");
     slow = await bring("porter-unhurried-walk");
     source = await saved(await start(walk, "Walk"), touch);
-  }, 60_000);
+  });
   const plan = (work: WorkRow, ranges = "contacts", patches = ["hands"]) =>
     ask<CopyResult & { base: number; error?: string }>("POST", `/api/works/${work.id}/plan-copy`, {
       from: source.id,
@@ -77,7 +77,7 @@ describe("patches copied to other works", () => {
     expect((await read(targets[7].id)).document).toEqual(changed.document);
     const history = (await ask<HistoryRow[]>("GET", `/api/works/${targets[0].id}/history`)).data;
     expect(history.map((h) => h.note)).toEqual(["Taken back", "Copied from Walk", "Started"]);
-  }, 120_000);
+  });
 
   it("are saved to none where one has moved on, or one document is wrong, which is named", async () => {
     const [a, b] = [await start(slow, "A"), await start(slow, "B")];
@@ -131,7 +131,7 @@ describe("a clip replaced in works", () => {
     expect((await read(draws.id)).document.patches[0].settings.clip).toMatchObject({ sha256: slow.sha256 });
     // What its revision 3 stood on is what anyone gets who means that revision.
     expect((await ask("GET", `/api/sources/${walk.sha256}/works/3`)).status).toBe(200);
-  }, 60_000);
+  });
 
   it("of another body is told with its joints and what has no partner", async () => {
     const [walk, goat] = [await bring("porter-night-shift-walk"), await bring("goat-down-the-quay")];
@@ -140,5 +140,5 @@ describe("a clip replaced in works", () => {
     expect([data.outcome.before.plan, data.outcome.after.plan]).toEqual(["biped", "quadruped"]);
     expect(data.outcome.movedCm).toBeNull();
     expect(data.outcome.notes.join()).toMatch(/Left hand: this body has no/);
-  }, 60_000);
+  });
 });
