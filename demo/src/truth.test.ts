@@ -110,6 +110,15 @@ describe("units and axes of four-legged bodies from 0.4 to 1.6 m at the withers"
   );
 });
 
+describe("units of the demo's clips", () => {
+  it.each(demoClips().map((demo) => [demo.id, demo] as const))("%s, in metres, centimetres and millimetres", (_, { truth, clip }) => {
+    for (const unit of [1, 0.01, 0.001]) {
+      const text = [...writeFresh(truth.character.skeleton, clip, unit)].join("");
+      expect(readMotion(new TextEncoder().encode(text), { fileName: "demo.bvh" }).unitScale, `${unit} m a unit`).toBeCloseTo(unit, 9);
+    }
+  });
+});
+
 describe("bodies that do not stand on their feet", () => {
   const found = (id: string) => {
     const demo = demoClips().find((c) => c.id === id);
@@ -129,6 +138,9 @@ describe("bodies that do not stand on their feet", () => {
       expect(contact.start).toBeLessThan(110);
     }
     expect(base.contacts.filter((c) => c.point.endsWith("Toe") && c.start > 60)).toEqual([]);
+    // The foot that slips does not stand while it does.
+    for (const c of base.contacts.filter((each) => /Toe|Heel/.test(each.point) && each.start < 60)) expect(c.end, c.point).toBeLessThan(25);
+    for (const finding of findings.filter((f) => f.kind === "slide")) expect(finding.value).toBeLessThan(5);
     expect(findings.filter((f) => ["travel", "tilt", "floor", "sink", "float"].includes(f.kind))).toEqual([]);
   });
 

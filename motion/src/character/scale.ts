@@ -56,7 +56,7 @@ export function guessScaleAndUp(skeleton: Skeleton, clip: Clip): { unitScale: nu
   const body = mapBody(skeleton, clip, {}, upAxis === "z" ? 2 : 1);
   const leg = legLength(skeleton, body) ?? skeletonSize(skeleton) * 0.5;
   const four = body.plan === "quadruped";
-  const stride = four ? strideOf(skeleton, clip, body) : undefined;
+  const stride = four ? strideOf(skeleton, clip, body, leg) : undefined;
   let unitScale = 1;
   let lowest = Number.POSITIVE_INFINITY;
   for (const [scale, unusual] of UNITS) {
@@ -96,6 +96,8 @@ const WALKING = 1.4;
 const TROTTING = 0.74;
 /** Turns of the feet past each other that make a stride believable, and how far they must go beyond the middle, as a share of their spread. */
 const LEAST_TURNS = 3;
+/** A body whose feet come less far apart than this share of its legs stands, and shifts its weight. */
+const LEAST_SPREAD = 0.25;
 const TURN = 0.25;
 
 /** How long a stride takes, and the seconds that it would take at one metre of leg. */
@@ -108,7 +110,7 @@ interface Stride {
  * The stride of a body on four legs, by how often its hind feet pass each other along the axis on which they do so most, and its gait by how the fore feet go with
  * them: by a quarter of a stride later in a walk, at the same time or just against each other in a trot or an amble. Undefined where feet do not pass each other.
  */
-function strideOf(skeleton: Skeleton, clip: Clip, { roles }: BodyMap): Stride | undefined {
+function strideOf(skeleton: Skeleton, clip: Clip, { roles }: BodyMap, leg: number): Stride | undefined {
   const apart = (left: number | undefined, right: number | undefined, axis: number) => {
     if (left === undefined || right === undefined) return undefined;
     const [a, b] = [left, right].map((joint) => jointTrack(skeleton, clip, joint).positions);
@@ -117,6 +119,7 @@ function strideOf(skeleton: Skeleton, clip: Clip, { roles }: BodyMap): Stride | 
     return { values: values.map((v) => v - middle), spread: quantile(values, 0.95) - quantile(values, 0.05), axis };
   };
   const hind = [0, 1, 2].flatMap((axis) => apart(roles.leftFoot, roles.rightFoot, axis) ?? []).reduce((a, b) => (b.spread > a.spread ? b : a), NOT_APART);
+  if (hind.spread < LEAST_SPREAD * leg) return undefined;
   const turns: number[] = [];
   let side = 0;
   hind.values.forEach((v, f) => {

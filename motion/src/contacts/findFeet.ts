@@ -2,7 +2,7 @@ import type { Character } from "../character/character.ts";
 import { type ContactPoint, legsOf } from "../character/contactPoints.ts";
 import { buildSole, type Sole, type SolePoint } from "../character/soles.ts";
 import type { Clip } from "../clip/clip.ts";
-import { fitGround, type GroundFit, type RestPoint } from "../ground/fitGround.ts";
+import { fitGround, type GroundFit, type RestPoint, tooFew } from "../ground/fitGround.ts";
 import { type Ground, LEVEL_GROUND, planeGround } from "../ground/ground.ts";
 import { levelsOf } from "../ground/levels.ts";
 import { median } from "../signal/robust.ts";
@@ -14,7 +14,7 @@ import { type Contact, sortContacts } from "./contact.ts";
 import { commonHeave } from "./heave.ts";
 import { showsTravel } from "./pointTracks.ts";
 import { calmingFor, middlePoint, refineSpan, restAtUnseen, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
-import { liftOf, settleSoles } from "./settleSoles.ts";
+import { liftOf, planeUnder, settleSoles } from "./settleSoles.ts";
 import { type JointTrack, jointTrack, pointTrack } from "./tracks.ts";
 import { travelDisplacement, travelError, WANDER, withoutTravel } from "./travel.ts";
 
@@ -81,10 +81,7 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
       soles,
       contacts,
       travel,
-      fitGround(
-        standing.map((s) => s.rest),
-        0,
-      ),
+      standing.map((s) => s.rest),
       clip,
     );
   });
@@ -99,14 +96,26 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
   };
 }
 
-/** What heaves all feet at once, seen with the travel put right and against the likeliest slope, sure or not: either would seem to raise one foot and lower the other. */
-function heaveOf(soles: readonly Sole[], contacts: readonly Contact[], travel: Float64Array, fit: GroundFit, { frameCount, fps }: Clip): Float64Array {
+/**
+ * What heaves all feet at once, seen with the travel put right and against the likeliest slope, sure or not: either would seem to raise one foot and lower the other.
+ * Each part is seen against the height that it rests at itself, or against the one ground where that is too little to go by.
+ */
+function heaveOf(
+  soles: readonly Sole[],
+  contacts: readonly Contact[],
+  travel: Float64Array,
+  rests: readonly RestPoint[],
+  { frameCount, fps }: Clip,
+): Float64Array {
   const courses = new Map([...soleCourses(soles)].map(([id, course]) => [id, withoutTravel(course, travel)]));
+  const fit = fitGround(rests, 0);
+  const one = tooFew(rests);
+  const clearances = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, p.clearance] as const)));
   return commonHeave(
     contacts,
     (id) => courses.get(id),
-    (id) => fit.heights.get(id) ?? 0,
-    planeGround(0, fit.slopeX, fit.slopeZ),
+    (id) => (one ? clearances : fit.heights).get(id) ?? 0,
+    one ? planeUnder(soles, fit) : planeGround(0, fit.slopeX, fit.slopeZ),
     frameCount,
     fps,
   );

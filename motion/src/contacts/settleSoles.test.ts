@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { expectedOver, type Sole, type SolePoint } from "../character/soles.ts";
 import type { RestPoint } from "../ground/fitGround.ts";
-import { liftOf, settleSoles } from "./settleSoles.ts";
+import { liftOf, planeUnder, settleSoles } from "./settleSoles.ts";
 
 const point = (id: string, modelled: boolean): SolePoint => ({ id, local: [0, -0.1, 0.1], modelled, clearance: 0 });
 const sole = (side: string, expected = 0.02): Sole => ({
@@ -100,5 +100,13 @@ describe("a slope", () => {
     expect(liftOf([at(2, 5), at(3, 9)], fit)).toBeCloseTo(0.1 * 2 + 0.2 * 5, 12);
     expect(liftOf([at(-4, -9), at(-3, -6)], fit)).toBeCloseTo(0.1 * -3 + 0.2 * -6, 12);
     expect(liftOf([], fit)).toBe(0);
+  });
+
+  it("is the plane that the parts stand on by their clearances", () => {
+    const fit = { slopeX: 0, slopeZ: 0.05, heights: new Map([["leftToe", 0.12]]) };
+    const [left] = settled(both(0.03, 0.025)).soles;
+    const ground = planeUnder([left], fit);
+    expect(ground.slopeZ).toBe(0.05);
+    expect(ground.height).toBeCloseTo(0.12 - left.points[1].clearance, 4);
   });
 });

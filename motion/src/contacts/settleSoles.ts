@@ -1,5 +1,7 @@
 import { expectedOver, type Sole } from "../character/soles.ts";
 import { fitGround, type GroundFit, type RestPoint } from "../ground/fitGround.ts";
+import { type Ground, planeGround } from "../ground/ground.ts";
+import { median } from "../signal/robust.ts";
 
 /** A joint that rests this high over the clip's own zero, as a share of the leg, may well be inside a thick sole or hoof. */
 const THICKEST_SOLE = 0.1;
@@ -54,4 +56,12 @@ export function liftOf(points: readonly RestPoint[], { slopeX, slopeZ }: GroundF
     return Math.max(Math.min(...values), Math.min(0, Math.max(...values)));
   };
   return points.length > 0 ? slopeX * nearest(0) + slopeZ * nearest(2) : 0;
+}
+
+/** The plane that points rest on with the clearances that they have: joints, where there are any. */
+export function planeUnder(soles: readonly Sole[], fit: GroundFit): Ground {
+  const points = soles.flatMap((sole) => sole.points.filter((p) => fit.heights.has(p.id)));
+  const joints = points.filter((p) => p.modelled);
+  const heights = (joints.length > 0 ? joints : points).map((p) => (fit.heights.get(p.id) ?? 0) - p.clearance);
+  return planeGround(heights.length > 0 ? median(heights) : 0, fit.slopeX, fit.slopeZ);
 }

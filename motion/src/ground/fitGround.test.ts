@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { fitGround, type RestPoint } from "./fitGround.ts";
+import { fitGround, type RestPoint, tooFew } from "./fitGround.ts";
 import { levelsOf } from "./levels.ts";
 
 const rest = (part: string, x: number, y: number, z: number): RestPoint => ({ part, point: [x, y, z], weight: 4, stirs: 0 });
@@ -75,5 +75,32 @@ describe("levels over the ground", () => {
       const points = walk(9, ground);
       expect(levelsOf(points, fitGround(points)).every((l) => Math.abs(l) < 1e-9)).toBe(true);
     }
+  });
+});
+
+describe("the likeliest slope", () => {
+  /** Places of two parts along an arc on a plane that tilts both ways. */
+  const onPlane = (count: number): RestPoint[] =>
+    Array.from({ length: count }, (_, i) => {
+      const [x, z] = [2 - 2 * Math.cos(0.15 * i), 2 * Math.sin(0.15 * i)];
+      const part = i % 2 ? "leftToe" : "rightToe";
+      return { part, point: [x, 0.12 + (part === "leftToe" ? 0.02 : 0.03) + 0.0209 * x - 0.0279 * z, z], weight: 1, stirs: 0 };
+    });
+
+  it("is taken as it is where many places lie on one plane, however slight it is", () => {
+    const fit = fitGround(onPlane(16), 0);
+    expect(fit.slopeX).toBeCloseTo(0.0209, 4);
+    expect(fit.slopeZ).toBeCloseTo(-0.0279, 4);
+    expect(fit.heights.get("leftToe")).toBeCloseTo(0.14, 4);
+    expect(fit.heights.get("rightToe")).toBeCloseTo(0.15, 4);
+    expect(tooFew(onPlane(16))).toBe(false);
+  });
+
+  it("is damped where so few lie on some plane whatever they are", () => {
+    expect(tooFew(onPlane(7))).toBe(true);
+    expect(tooFew(onPlane(8))).toBe(false);
+    const steep = onPlane(3).map((p, i): RestPoint => ({ ...p, part: "toe", point: [0.002 * i, 0.1 + 0.004 * i, 0.05 * i] }));
+    // Four millimetres to either side over ten centimetres: as likely feet that rest unevenly.
+    expect(fitGround(steep, 0).slopeZ).toBeLessThan(0.06);
   });
 });

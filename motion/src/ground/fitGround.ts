@@ -21,6 +21,8 @@ export interface GroundFit {
 const TILT_SIGMA = 0.025;
 const LEAST_SIGMA = 0.0015;
 const LIKELIEST_SIGMA = 0.0001;
+/** Places that a plane must leave over before how near they lie to it means anything. */
+const LEAST_FREEDOM = 4;
 /** A slope within so many standard errors of level is level. */
 const SURE = 3;
 /** Rounds of weighing anew; fewer where slopes (tangents) and what counts as near (metres) no longer change by this. */
@@ -37,10 +39,10 @@ const SHARED_SIGMA = 0.004;
  * slope across it. With `sure` 0 it is the likeliest slope, be it ever so slight.
  */
 export function fitGround(points: readonly RestPoint[], sure = SURE): GroundFit {
-  const least = sure > 0 ? LEAST_SIGMA : LIKELIEST_SIGMA;
   let slopeX = 0;
   let slopeZ = 0;
   const parts = [...new Set(points.map((p) => p.part))];
+  const least = sure > 0 || tooFew(points) ? LEAST_SIGMA : LIKELIEST_SIGMA;
   const byPart = new Map(parts.map((part) => [part, points.filter((p) => p.part === part)] as const));
   const level = (p: RestPoint) => p.point[1] - slopeX * p.point[0] - slopeZ * p.point[2];
   const heights = new Map<string, number>();
@@ -70,6 +72,11 @@ export function fitGround(points: readonly RestPoint[], sure = SURE): GroundFit 
     if ([slopeX, slopeZ, cut].every((value, i) => Math.abs(value - before[i]) < SETTLED)) break;
   }
   return { slopeX, slopeZ, heights: pooled(points, heights, level) };
+}
+
+/** So few places lie on some plane, with a height a part, whatever they are: they say as little as rough ones do. */
+export function tooFew(points: readonly RestPoint[]): boolean {
+  return points.length < new Set(points.map((p) => p.part)).size + 2 + LEAST_FREEDOM;
 }
 
 /** Parts whose heights differ by less than this much of what they stir are as high as each other; from twice that on they are not. */
