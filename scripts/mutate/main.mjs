@@ -1,6 +1,6 @@
-// npm run mutate -- <folder of the core> [--files a.ts,b.ts] [--share 0.2]: breaks the core on purpose, one small change at a time, and
+// npm run mutate -- <folder of the core> [--files a.ts,b.ts] [--share 0.2] [--own]: breaks the core on purpose, one small change at a time, and
 // tells which changes its tests would not notice. The tests beside the folder are asked first, and all of the core, on the demo as well, about what they let
-// pass. A share draws so many of all changes, the same ones each time.
+// pass; with --own the first alone, which is quick and counts too little. A share draws so many of all changes, the same ones each time.
 import { mkdtempSync, readdirSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -11,12 +11,17 @@ import { mutantKey } from "./chosen.mjs";
 
 const { values, positionals } = parseArgs({
   allowPositionals: true,
-  options: { files: { type: "string" }, share: { type: "string", default: "1" }, workers: { type: "string", default: "2" } },
+  options: {
+    files: { type: "string" },
+    share: { type: "string", default: "1" },
+    workers: { type: "string", default: "2" },
+    own: { type: "boolean", default: false },
+  },
 });
 const [folder] = positionals;
 const share = Number(values.share);
 if (!folder || !(share > 0 && share <= 1)) {
-  console.error("usage: npm run mutate -- <folder of the core, such as plants> [--files a.ts,b.ts] [--share 0.2]");
+  console.error("usage: npm run mutate -- <folder of the core, such as plants> [--files a.ts,b.ts] [--share 0.2] [--own]");
   process.exit(2);
 }
 const names = values.files?.split(",");
@@ -56,7 +61,8 @@ async function run(tests, only) {
 const own = readdirSync(join(ROOT, "motion/src", folder)).some((name) => name.endsWith(".test.ts"));
 const first = own ? (await run(`motion/src/${folder}/**/*.test.ts`, null)).filter((m) => m.status !== "CompileError") : null;
 const open = first?.filter((m) => m.status === "Survived" || m.status === "NoCoverage").map(mutantKey) ?? null;
-const second = open?.length === 0 ? [] : (await run("{motion,demo}/src/**/*.test.ts", open)).filter((m) => m.status !== "CompileError");
+const second =
+  open?.length === 0 || (first && values.own) ? [] : (await run("{motion,demo}/src/**/*.test.ts", open)).filter((m) => m.status !== "CompileError");
 const judged = new Map([...(first ?? []), ...second].map((mutant) => [mutantKey(mutant), mutant]));
 rmSync(scratch, { recursive: true, force: true });
 
