@@ -7,7 +7,7 @@ import { type Ground, LEVEL_GROUND, planeGround } from "../ground/ground.ts";
 import { levelsOf } from "../ground/levels.ts";
 import { median } from "../signal/robust.ts";
 import { spikeFrames, withoutSpikes } from "../signal/spikes.ts";
-import { steadiedClip, TREMBLES } from "../signal/steadyClip.ts";
+import { steadiedClip } from "../signal/steadyClip.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
 import { calibrateSole } from "./calibrate.ts";
 import { type Contact, sortContacts } from "./contact.ts";
@@ -48,7 +48,7 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
     pause();
     const last = round === SPEED_SHARES.length - 1;
     // Where trembling legs come to rest is seen better once their joints have been steadied, each as far as it bears it.
-    const steady = last ? steadiedClip(clip, legJoints(character), TREMBLES) : clip;
+    const steady = last ? steadiedClip(clip, legJoints(character)) : clip;
     const steadyCourses = steady === clip ? null : soleCourses(soles.map((sole) => ({ ...sole, track: jointTrack(skeleton, steady, sole.leg.end) })));
     contacts = findRound(clip, soles, named, { travel, heave, fit, lifts }, { speedShare, refine: last, steadyCourses });
     const courses = soleCourses(soles);

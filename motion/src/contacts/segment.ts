@@ -211,8 +211,9 @@ export function refineSpan(
 /** A part is followed outside a span for so many times the frames that an end may be moved by. */
 const OUTSIDE = 3;
 
-/** What leaves is so many times as far away on the last frame asked. */
-const DECISIVE = 3;
+/** What leaves is so many times as far away on the last frame asked; that far towards where it seems to have left is believed: one frame too few costs more than one too many. */
+const DECISIVE = 4;
+const BELIEVED = 0.9;
 
 /**
  * How many frames before the end of a span its part has left, as the frames behind it show (`away(1)` is the first of them): what speeds up evenly
@@ -235,7 +236,7 @@ function onsetBeyond(away: (i: number) => number, room: number, clear: number, m
   const slope = (n * sxy - sx * sy) / (n * sxx - sx * sx);
   if (!(slope > 0)) return 0;
   const left = sx / n - sy / n / slope;
-  return Math.max(0, Math.min(most, -left));
+  return Math.max(0, Math.min(most, -BELIEVED * left));
 }
 
 /** A part rests on one side of a frame where it moves by less than this share of what it moves in two frames on the other. */

@@ -3,7 +3,7 @@ import { legJoints } from "../contacts/findFeet.ts";
 import { jointTrack } from "../contacts/tracks.ts";
 import type { Motion } from "../motion.ts";
 import { withoutSpikes } from "../signal/spikes.ts";
-import { STIRS, steadiedClip } from "../signal/steadyClip.ts";
+import { steadiedClip } from "../signal/steadyClip.ts";
 
 /** The motion without one-frame spikes in the joints that carry the feet, as far as they are to be steadied; as it is where that would shake the body. */
 export function mendLegs(motion: Motion, strength: number, weights: Float64Array): Motion {
@@ -42,7 +42,7 @@ function remembered(store: WeakMap<Clip, Remembered>, motion: Motion, strength: 
 export function steadyLegs(motion: Motion, strength: number, weights: Float64Array): Motion {
   if (strength === 0) return motion;
   return remembered(STEADIED, motion, strength, weights, () => {
-    const clip = steadiedClip(motion.clip, legJoints(motion.character), STIRS, (f) => strength * weights[f]);
+    const clip = steadiedClip(motion.clip, legJoints(motion.character), (f) => strength * weights[f]);
     return clip === motion.clip || shaken(motion, { ...motion, clip }) ? motion.clip : clip;
   });
 }
