@@ -53,6 +53,6 @@ export interface LivePlant {
   readonly settings: PlantSettings;
   /** weight of the plant at each frame, 0..1 */
   readonly weights: Float64Array;
-  /** by how much the feet trembled before the plant steadied them, metres (median); 0 where they did not */
+  /** by how much the feet that it holds tremble, metres (median): next to nothing in a clean clip */
   readonly trembles: number;
 }

@@ -1,4 +1,6 @@
 import { describe, expect, it } from "vitest";
+import { quick } from "./cases.ts";
+import { figuresOf } from "./figures.ts";
 import { GRID, type Row } from "./index.ts";
 
 /** Every so many clips of a class; `npm run grid` measures all. */
@@ -42,4 +44,11 @@ describe.each(GRID)("$id: $title", ({ id, rows: all }) => {
     it("nothing is found wrong", () => {
       for (const row of rows) expect(row.findings, row.name).toBe("");
     });
+});
+
+it("a run that trembles comes nearer to its own paths by being cleaned", () => {
+  const clip = quick().find((c) => c.name === "tall, 60, run, 0.20 s, 0.3°");
+  if (!clip) throw new Error("no such clip");
+  const { path, pathBefore } = figuresOf(clip);
+  expect(path).toBeLessThan(0.85 * pathBefore);
 });

@@ -31,7 +31,7 @@ export interface Holding {
   rampsAt(frame: number): RampFrames;
   /** [frame], 0..1 */
   readonly weights: Float64Array;
-  /** by how much ends trembled before they were steadied, metres */
+  /** by how much ends tremble, metres (median) */
   readonly trembles: number;
   /** course of a part that something rests on */
   partTrack(joint: number): JointTrack;
