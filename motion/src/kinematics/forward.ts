@@ -113,7 +113,10 @@ function jointWorld(
   const parent = skeleton.parents[joint];
   const { jointCount } = clip;
   const at = first * jointCount + joint;
-  const [x, y, z] = skeleton.offsets.subarray(joint * 3, joint * 3 + 3);
+  const { offsets } = skeleton;
+  const x = offsets[joint * 3];
+  const y = offsets[joint * 3 + 1];
+  const z = offsets[joint * 3 + 2];
   if (parent < 0) {
     for (let f = 0, r = at; f < frames; f++, r += jointCount) {
       worldPositions[r * 3] = place ? place[f * 3] : x;
