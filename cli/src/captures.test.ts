@@ -85,16 +85,16 @@ describe.each(CAPTURES)("%s", (name) => {
   const cleaned = (clip: Clip) => new Evaluator(oneSource(file.skeleton, clip)).evaluate({ ...emptyWork(), patches: DEFAULT_RECIPE.patches });
   const once = cleaned(file.clip);
 
-  it("is planted: slide under 0.2 cm, jerk up by no more than 1 %, pose moved by under 2 cm", () => {
+  it("is planted: slide under 0.2 cm, no more jerk than it had, pose moved by under 2 cm", () => {
     const { base, result } = once;
     const before = totalsOf(measure(base));
     const after = totalsOf(measure(result));
     expect(before.contacts).toBeGreaterThan(40);
-    expect(before.slideP95Cm).toBeGreaterThan(3);
+    expect(before.slideP95Cm).toBeGreaterThan(2);
     expect(after.slideP95Cm).toBeLessThan(0.2);
     const a = clipWorld(file.skeleton, base.clip);
     const b = clipWorld(file.skeleton, result.clip);
-    expect(meanJerk(b) / meanJerk(a)).toBeLessThan(1.01);
+    expect(meanJerk(b) / meanJerk(a)).toBeLessThan(1);
     expect(meanMoveCm(a, b)).toBeLessThan(2);
   });
 

@@ -58,8 +58,11 @@ function rolling(
   };
   return { sole, contacts };
 }
-const calibrated = ({ sole, contacts }: ReturnType<typeof rolling>, travel = new Float64Array(sole.track.frameCount * 2)) =>
-  calibrateSole(sole, contacts, travel, FPS).points[0].local;
+const calibrated = (
+  { sole, contacts }: ReturnType<typeof rolling>,
+  travel = new Float64Array(sole.track.frameCount * 2),
+  heave = new Float64Array(sole.track.frameCount),
+) => calibrateSole(sole, contacts, travel, heave, FPS).points[0].local;
 const off = (a: readonly number[], b: readonly number[]) => 1000 * Math.hypot(...a.map((v, i) => v - b[i]));
 
 describe("where a foot rolls about", () => {
@@ -94,6 +97,16 @@ describe("where a foot rolls about", () => {
     const drifting = { ...given, sole: { ...given.sole, track: { ...given.sole.track, positions } } };
     expect(off(calibrated(drifting, travel), truth)).toBeLessThan(1);
     expect(off(calibrated(drifting), truth)).toBeGreaterThan(3);
+  });
+
+  it("is seen with what heaves the body taken out", () => {
+    const truth = [0, -0.08, -0.03];
+    const given = rolling(truth, 25, 6);
+    const heave = Float64Array.from({ length: given.sole.track.frameCount }, (_, f) => 0.012 * Math.sin((2 * Math.PI * 1.7 * f) / FPS));
+    const positions = given.sole.track.positions.map((v, i) => (i % 3 === 1 ? v + heave[Math.floor(i / 3)] : v));
+    const heaved = { ...given, sole: { ...given.sole, track: { ...given.sole.track, positions } } };
+    expect(off(calibrated(heaved, undefined, heave), truth)).toBeLessThan(1);
+    expect(off(calibrated(heaved), truth)).toBeGreaterThan(3);
   });
 
   it("is as sure of a long clip, of which only some spans are asked", () => {

@@ -25,11 +25,11 @@ const MOST_SPANS = 80;
 
 /**
  * Moves the estimated points of a sole to where the foot really rolls: the place p, fixed in the foot, that stays most still over the part's
- * spans. With ankle course A(f) (travel error removed) and foot rotation R(f), A + R·p is constant in a span, so
+ * spans. With ankle course A(f) (travel error and heave removed) and foot rotation R(f), A + R·p is constant in a span, so
  * (R − mean R)·p = −(A − mean A); least squares over all spans and what comes right before them, re-weighted by how far each frame is from
  * where the point rests, and held by a prior at the anatomical place.
  */
-export function calibrateSole(sole: Sole, contacts: readonly Contact[], travel: Float64Array, fps: number): Sole {
+export function calibrateSole(sole: Sole, contacts: readonly Contact[], travel: Float64Array, heave: Float64Array, fps: number): Sole {
   const points = sole.points.map((point): SolePoint => {
     // A foot rolls about a joint where there is one.
     if (point.modelled) return point;
@@ -37,7 +37,7 @@ export function calibrateSole(sole: Sole, contacts: readonly Contact[], travel: 
       .filter((c) => c.point === point.id)
       .map((c): [number, number, number] => [Math.max(0, c.start - Math.round(ROLLS_BEFORE * fps)), c.start, c.end]);
     const step = Math.max(1, spans.length / MOST_SPANS);
-    const seen = Array.from({ length: Math.ceil(spans.length / step) }, (_, i) => seenOver(sole, spans[Math.floor(i * step)], travel));
+    const seen = Array.from({ length: Math.ceil(spans.length / step) }, (_, i) => seenOver(sole, spans[Math.floor(i * step)], travel, heave));
     let now: Round = { local: point.local, near: NEAR, middle: FRAME_SIGMA[1] };
     for (let round = 0; round < ROUNDS; round++) now = stillest(sole.upLocal, point.local, now, seen);
     return { ...point, local: now.local };
@@ -60,7 +60,7 @@ interface SeenSpan {
   readonly start: number;
 }
 
-function seenOver({ track }: Sole, [from, start, end]: readonly [number, number, number], travel: Float64Array): SeenSpan {
+function seenOver({ track }: Sole, [from, start, end]: readonly [number, number, number], travel: Float64Array, heave: Float64Array): SeenSpan {
   const { positions, rotations } = track;
   const rows = new Float64Array((end - from + 1) * 12);
   const column = new Float64Array(3);
@@ -76,7 +76,7 @@ function seenOver({ track }: Sole, [from, start, end]: readonly [number, number,
       for (let r = 0; r < 3; r++) rows[i * 12 + r * 3 + c] = column[r];
     }
     rows[i * 12 + 9] = positions[f * 3] - travel[f * 2];
-    rows[i * 12 + 10] = positions[f * 3 + 1];
+    rows[i * 12 + 10] = positions[f * 3 + 1] - heave[f];
     rows[i * 12 + 11] = positions[f * 3 + 2] - travel[f * 2 + 1];
   }
   return { rows, start: start - from };

@@ -11,10 +11,12 @@ import { steadiedClip } from "../signal/steadyClip.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
 import { calibrateSole } from "./calibrate.ts";
 import { type Contact, sortContacts } from "./contact.ts";
-import { commonHeave } from "./heave.ts";
+import { commonHeave, type Heave, NO_TILT } from "./heave.ts";
 import { showsTravel } from "./pointTracks.ts";
 import { calmingFor, middlePoint, refineSpan, restAtUnseen, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
 import { liftOf, planeUnder, settleSoles } from "./settleSoles.ts";
+import { tiltAt } from "./sharedHeights.ts";
+import { splitAtSteps } from "./smallSteps.ts";
 import { type JointTrack, jointTrack, pointTrack } from "./tracks.ts";
 import { travelDisplacement, travelError, WANDER, withoutTravel } from "./travel.ts";
 
@@ -42,7 +44,7 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
   let ground = LEVEL_GROUND;
   let contacts: Contact[] = [];
   let travel: Float64Array = new Float64Array(clip.frameCount * 2);
-  let heave: Float64Array = new Float64Array(clip.frameCount);
+  let heave = stillBody(clip.frameCount);
   let lifts: ReadonlyMap<string, Float64Array> = new Map();
   SPEED_SHARES.forEach((speedShare, round) => {
     pause();
@@ -63,7 +65,7 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
     const rests = (path: Float64Array | null) => levelled(soles, contacts, clip.fps, path).map((s) => s.rest);
     let settled = settleSoles(soles, rests(travel));
     if (round === 1) {
-      soles = settled.soles.map((sole) => calibrateSole(sole, contacts, travel, clip.fps));
+      soles = settled.soles.map((sole) => calibrateSole(sole, contacts, travel, heave.course, clip.fps));
       settled = settleSoles(soles, rests(travel));
     }
     soles = settled.soles;
@@ -75,7 +77,10 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
       return;
     }
     const standing = levelled(soles, contacts, clip.fps, travel);
-    fit = fitGround(standing.map((s) => s.rest));
+    fit = fitGround(
+      standing.map((s) => s.rest),
+      0,
+    );
     lifts = liftsOf(standing, clip.frameCount, clip.fps);
     heave = heaveOf(
       soles,
@@ -100,26 +105,24 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
  * What heaves all feet at once, seen with the travel put right and against the likeliest slope, sure or not: either would seem to raise one foot and lower the other.
  * Each part is seen against the height that it rests at itself, or against the one ground where that is too little to go by.
  */
-function heaveOf(
-  soles: readonly Sole[],
-  contacts: readonly Contact[],
-  travel: Float64Array,
-  rests: readonly RestPoint[],
-  { frameCount, fps }: Clip,
-): Float64Array {
+function heaveOf(soles: readonly Sole[], contacts: readonly Contact[], travel: Float64Array, rests: readonly RestPoint[], { frameCount, fps }: Clip): Heave {
   const courses = new Map([...soleCourses(soles)].map(([id, course]) => [id, withoutTravel(course, travel)]));
   const fit = fitGround(rests, 0);
   const one = tooFew(rests);
-  const clearances = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, p.clearance] as const)));
+  const points = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, one ? p : { ...p, clearance: fit.heights.get(p.id) ?? 0 }] as const)));
   return commonHeave(
     contacts,
     (id) => courses.get(id),
-    (id) => (one ? clearances : fit.heights).get(id) ?? 0,
+    (id) => points.get(id),
     one ? planeUnder(soles, fit) : planeGround(0, fit.slopeX, fit.slopeZ),
     frameCount,
     fps,
+    true,
   );
 }
+
+/** A body that nothing heaves, as far as is known. */
+const stillBody = (frameCount: number): Heave => ({ course: new Float64Array(frameCount), tilt: NO_TILT, left: 0 });
 
 /** Joints that carry what bears the body, root first. */
 export function legJoints({ skeleton, contactPoints }: Character): Set<number> {
@@ -147,9 +150,9 @@ function soleCourses(soles: readonly Sole[]): Map<string, Float64Array> {
 
 /** What earlier rounds have shown, against which a round looks. */
 interface Known {
-  /** [frame][2] and [frame], metres: taken out of the courses */
+  /** [frame][2] metres, and what heaves the body: taken out of the courses */
   readonly travel: Float64Array;
-  readonly heave: Float64Array;
+  readonly heave: Heave;
   readonly fit: GroundFit | undefined;
   /** how far over the usual level each part's surface lies, [frame] */
   readonly lifts: ReadonlyMap<string, Float64Array>;
@@ -174,7 +177,7 @@ function findRound(
   const courses = soleCourses(soles);
   // A heave is known to within a part of itself.
   const moved = { out: Math.max(2, Math.round(MOST_OUT * fps)), in: Math.max(2, Math.round(MOST_IN * fps)) };
-  const slack = HEAVE_LEFT * Math.sqrt(heave.reduce((sum, v) => sum + v * v, 0) / n);
+  const slack = Math.min(HEAVE_LEFT * Math.sqrt(heave.course.reduce((sum, v) => sum + v * v, 0) / n), HEAVE_SIGMA * heave.left);
   for (const sole of soles) {
     const { legLength } = sole;
     for (const { id, modelled } of sole.points) {
@@ -188,14 +191,15 @@ function findRound(
         for (let f = 0; f < n; f++) {
           track[f * 3] -= travel[f * 2];
           track[f * 3 + 2] -= travel[f * 2 + 1];
-          track[f * 3 + 1] -= heave[f] + slopeX * track[f * 3] + slopeZ * track[f * 3 + 2];
+          track[f * 3 + 1] -= heave.course[f] + slopeX * track[f * 3] + slopeZ * track[f * 3 + 2] + tiltAt(heave.tilt, track[f * 3], track[f * 3 + 2]);
         }
         return track;
       };
       const track = levelledCourse(raw);
       const height = rest === undefined ? null : Float64Array.from({ length: n }, (_, f) => track[f * 3 + 1] - (lift?.[f] ?? 0) - rest);
       const calm = calmingFor(track, n, fps);
-      const spans = segmentContacts({ track, height, frameCount: n, fps, legLength, speedShare, calm });
+      const found = segmentContacts({ track, height, frameCount: n, fps, legLength, speedShare, calm });
+      const spans = refine ? found.flatMap((span) => splitAtSteps(track, span, fps, legLength, calm)) : found;
       // A quick clean course looks like a noisy one; how much it stirs where it rests says which it is.
       const noise = refine && spans.length > 0 ? Math.min(calm.noise, STIR_SIGMA * median(spans.map((span) => restlessness(track, span, slack)))) : calm.noise;
       const left = smoothedNoise(noise, calm.cutoff, fps);
@@ -258,6 +262,8 @@ const STEADY = 0.0002;
 const LANDING_TOLERANCE = 0.0005;
 /** What may be left of a heave that was taken out of a course, as a share of it. */
 const HEAVE_LEFT = 0.35;
+/** … and in deviations of what parts that rest together still differ by. */
+const HEAVE_SIGMA = 3;
 /** A span grows by frames within so many deviations of its noise, and is trimmed of those beyond so many: one frame of a quick swing too many pulls a foot by centimetres, one too few by nothing. */
 const GROW_SIGMA = 1.0;
 const TRIM_SIGMA = 2.2;

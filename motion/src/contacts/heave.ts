@@ -1,126 +1,201 @@
+import type { ContactPoint } from "../character/contactPoints.ts";
 import { type Ground, groundHeight } from "../ground/ground.ts";
 import { median, noiseLevel } from "../signal/robust.ts";
 import type { Contact } from "./contact.ts";
-import { fillGaps } from "./travel.ts";
+import { localCourse } from "./localCourse.ts";
+import { middlePoint } from "./segment.ts";
+import { type OwnHeights, ownHeights, type SeenHeights, type Tilt, tiltAt } from "./sharedHeights.ts";
 
 /** A part further off than this from where it rests does not stand there, metres. */
 const STANDS_WITHIN = 0.03;
-/** Half-widths of the stretches over which a heave is a parabola, seconds: the first on which enough is seen (as much as so many whole frames at 30 a second). */
-const STRETCHES = [0.09, 0.13, 0.18, 0.26] as const;
-const ENOUGH = 2.2;
 /** A part counts fully only this long after it landed and before it lifts, seconds, and not at all in so much of its span at either end. */
 const CALM_SECONDS = 0.08;
 const ENDS = 0.12;
 /** Heights in the inner halves of spans that are off by less than this are none, metres. */
 const STILL = 0.0005;
+/** How far off others a height may be before it counts for little, from round to round, metres. */
+const AGREES_WITHIN = [0.03, 0.01, 0.003, 0.001, 0.0005, 0.0005, 0.0005];
+/** What an estimated point's height counts as beside a joint's: it rolls over the ground as it lands. */
+const ESTIMATED = 0.01;
+/** Weight from which on a frame's own heights are gone by rather than those beside it. */
+const CERTAIN = 0.0005;
+/** How surely heights of parts are known from all places they rest at, and the slope of a stage, 1 σ: metres and a tangent. */
+const REST_SIGMA = 0.005;
+const TILT_SIGMA = 0.025;
+
+/** What heaves a body, and how far resting parts still are from where they rest once that is taken out. */
+export interface Heave {
+  /** [frame], metres */
+  readonly course: Float64Array;
+  /** how the ground slopes besides, as parts show that rest together */
+  readonly tilt: Tilt;
+  /** metres, 1 σ of the middle halves of the spans */
+  readonly left: number;
+}
+
+export const NO_TILT: Tilt = { slopeX: 0, slopeZ: 0, about: [0, 0] };
+
+/** Heights of a contact, and what tells how far each can be trusted. */
+interface Seen extends SeenHeights {
+  /** 1 well within the span, 0 at its ends */
+  readonly calm: Float64Array;
+  /** a little of it also there */
+  readonly ends: Float64Array;
+  /** level distance from where it rests, over what it is usually off, metres */
+  readonly aside: Float64Array;
+  /** what the point counts as against a joint of the skeleton */
+  readonly trust: number;
+}
 
 /**
- * How much too high the whole body is at each frame [frame], metres: the height error that all planted parts have in common, as a body shows
- * that was captured bobbing. At each frame the weighted mean of how far planted parts are over the surface they rest on (those more than
- * 3 cm off do not count), smoothed without shift in time, and carried in straight lines over flights. As much of it is believed as what is seen
- * well within the spans exceeds what the courses' noise makes. Contacts on other things than the ground say nothing, nor do those whose `courseOf` is undefined.
+ * How much too high the whole body is at each frame, metres: the height error that all planted parts have in common, as a body shows
+ * that was captured bobbing. Heights are a part's own, a plane and a course that all share, found in turns; what is off
+ * by more than its like counts ever less (Cauchy's weights), what is more than 3 cm off not at all. The
+ * course is smoothed without shift in time, and carried in straight lines over flights; seen `closely` it is so only as far as heights tremble, which tells when a
+ * part rests but shakes a body that is moved by it. As much of it is
+ * believed as what is seen well within the spans exceeds what noise makes. Contacts on other things than the ground say
+ * nothing, nor do those whose `courseOf` is undefined.
  */
 export function commonHeave(
   contacts: readonly Contact[],
   courseOf: (point: string) => Float64Array | undefined,
-  clearanceOf: (point: string) => number,
+  pointOf: (point: string) => Pick<ContactPoint, "clearance" | "modelled"> | undefined,
   ground: Ground,
   frameCount: number,
   fps: number,
-): Float64Array {
-  const sum = new Float64Array(frameCount);
-  const weight = new Float64Array(frameCount);
-  const noises: number[] = [];
-  const inner: number[] = [];
-  for (const contact of contacts) {
+  closely = false,
+): Heave {
+  const seen = contacts.flatMap((contact): Seen[] => {
     const course = contact.on === "ground" ? courseOf(contact.point) : undefined;
-    const length = contact.end - contact.start + 1;
-    if (!course || length < 3) continue;
-    const margin = Math.min(length / 2, CALM_SECONDS * fps);
-    const clearance = clearanceOf(contact.point);
-    const heights = Float64Array.from({ length }, (_, i) => {
-      const o = (contact.start + i) * 3;
-      return course[o + 1] - clearance - groundHeight(ground, course[o], course[o + 2]);
+    const point = pointOf(contact.point);
+    return course && point && contact.end - contact.start >= 2 ? [seenHeights(contact, course, point, ground, fps)] : [];
+  });
+  if (seen.length === 0) return { course: new Float64Array(frameCount), tilt: NO_TILT, left: 0 };
+  const noise = median(seen.map((s) => quickNoise(s.heights)));
+  // What trembles is seen by many frames; what does not, by the right ones.
+  const exact = closely ? STILL ** 4 / (STILL ** 4 + noise ** 4) : 0;
+  let course = sharedCourse(seen, null, frameCount, 0, fps);
+  let own: OwnHeights = { rests: new Map(), tilt: NO_TILT, off: REST_SIGMA };
+  for (const within of closely ? AGREES_WITHIN : []) {
+    const agrees = (part: Seen, i: number) => {
+      const s = Math.max(within, 3 * noise);
+      return 1 / ((1 + ((overOwn(part, i, own) - course[part.start + i]) / s) ** 2) * (1 + (part.aside[i] / s) ** 2)) ** 2;
+    };
+    for (const part of seen)
+      part.heights.forEach((h, i) => {
+        const trust = exact * part.trust + (1 - exact);
+        part.weights[i] = Math.abs(h) > STANDS_WITHIN ? 0 : trust * Math.max(exact * part.ends[i], part.calm[i]) * agrees(part, i);
+      });
+    own = ownHeights(seen, frameCount, CALM_SECONDS * fps, {
+      rest: REST_SIGMA,
+      slope: slopeSigmas(seen, course),
+      off: Math.max(own.off, noise, STILL / 5),
     });
-    noises.push(noiseLevel(heights));
-    heights.forEach((h, i) => {
-      if (Math.abs(h) > STANDS_WITHIN) return;
-      const edge = Math.min(i, length - 1 - i);
-      if (edge >= length / 4) inner.push(h * h);
-      const w = Math.sin((Math.PI / 2) * Math.max(0, Math.min(1, (edge + 0.5 - ENDS * length) / margin))) ** 2;
-      sum[contact.start + i] += w * h;
-      weight[contact.start + i] += w;
-    });
+    course = sharedCourse(seen, own, frameCount, exact, fps);
   }
-  const out = localCourse(sum, weight, fps);
-  if (inner.length === 0) return out.fill(0);
-  // What is certain is seen well within the spans, where nothing has left its place yet.
-  const seen = inner.reduce((a, b) => a + b, 0) / inner.length;
-  const believed = seen > 0 ? Math.max(0, 1 - (median(noises) ** 2 + STILL ** 2) / seen) : 0;
-  return out.map((v) => believed * v);
+  return { ...believed(seen, own, course, noise), tilt: own.tilt };
 }
 
-/**
- * Weighted local parabolas through heights (`sum` over `weight`) at each frame, which neither lag nor flatten a heave of up to 3 Hz as running means do
- * (Cleveland, Robust Locally Weighted Regression and Smoothing Scatterplots, 1979; without its robustness); straight lines where too little is seen.
- */
-function localCourse(sum: Float64Array, weight: Float64Array, fps: number): Float64Array {
-  const n = weight.length;
-  const [value, known] = [new Float64Array(n), new Float64Array(n)];
-  const heights = sum.map((v, f) => (weight[f] > 0 ? v / weight[f] : 0));
-  const kernels = STRETCHES.map((seconds) => {
-    const half = seconds * fps;
-    const reach = Math.floor(half);
-    const at = (d: number) => (1 - Math.abs(d / half) ** 3) ** 3;
-    return { half, reach, shape: Float64Array.from({ length: 2 * reach + 1 }, (_, i) => at(i - reach)) };
-  });
-  const least = (ENOUGH * fps) / 30;
-  for (let f = 0; f < n; f++) {
-    for (const { half, reach, shape } of kernels) {
-      // Moments of the weights about the frame, and of the heights.
-      let m0 = 0;
-      let m1 = 0;
-      let m2 = 0;
-      let m3 = 0;
-      let m4 = 0;
-      let h0 = 0;
-      let h1 = 0;
-      let h2 = 0;
-      let before = 0;
-      let behind = 0;
-      for (let g = Math.max(0, f - reach); g <= Math.min(n - 1, f + reach); g++) {
-        if (weight[g] === 0) continue;
-        const t = (g - f) / half;
-        const w = Math.min(1, weight[g]) * shape[g - f + reach];
-        const tt = t * t;
-        m0 += w;
-        m1 += w * t;
-        m2 += w * tt;
-        m3 += w * tt * t;
-        m4 += w * tt * tt;
-        h0 += w * heights[g];
-        h1 += w * t * heights[g];
-        h2 += w * tt * heights[g];
-        if (g <= f) before += w;
-        if (g >= f) behind += w;
-      }
-      // A parabola through one side alone leads anywhere.
-      if (m0 < least || Math.min(before, behind) < ONE_SIDE * m0) continue;
-      const a1 = m2 + RIDGE * m0;
-      const a2 = m4 + RIDGE * m0;
-      // Cramer's rule for the parabola's value at the frame.
-      const determinant = m0 * (a1 * a2 - m3 * m3) - m1 * (m1 * a2 - m3 * m2) + m2 * (m1 * m3 - a1 * m2);
-      if (!(determinant > 0)) continue;
-      value[f] = (h0 * (a1 * a2 - m3 * m3) - m1 * (h1 * a2 - m3 * h2) + m2 * (h1 * m3 - a1 * h2)) / determinant;
-      known[f] = 1;
-      break;
-    }
-  }
-  const out = new Float64Array(n);
-  fillGaps(out, value, known, 1, 0);
+function seenHeights(
+  contact: Contact,
+  course: Float64Array,
+  { clearance, modelled }: Pick<ContactPoint, "clearance" | "modelled">,
+  ground: Ground,
+  fps: number,
+): Seen {
+  const last = course.length / 3 - 1;
+  const length = contact.end - contact.start + 1;
+  const margin = Math.min(length / 2, CALM_SECONDS * fps);
+  const axis = (k: number) => Float64Array.from({ length }, (_, i) => course[(contact.start + i) * 3 + k]);
+  const [x, z] = [axis(0), axis(2)];
+  const heights = axis(1).map((y, i) => y - clearance - groundHeight(ground, x[i], z[i]));
+  // What rests on the clip's first or last frame has not come, or gone, there.
+  const edge = (i: number) => Math.min(contact.start === 0 ? length : i, contact.end === last ? length : length - 1 - i) + 0.5;
+  const calm = heights.map((h, i) =>
+    Math.abs(h) > STANDS_WITHIN ? 0 : Math.sin((Math.PI / 2) * Math.max(0, Math.min(1, (edge(i) - ENDS * length) / margin))) ** 2,
+  );
+  const ends = heights.map((_, i) => Math.min(1, edge(i) / margin) ** 4);
+  return {
+    point: contact.point,
+    start: contact.start,
+    heights,
+    x,
+    z,
+    weights: calm.slice(),
+    calm,
+    ends,
+    aside: asideOf(course, contact),
+    trust: modelled ? 1 : ESTIMATED,
+  };
+}
+
+/** How far to the side of its resting place a part is, beyond what it is in the calm half of its span. */
+function asideOf(course: Float64Array, { start, end }: Contact): Float64Array {
+  const quarter = Math.floor((end - start) / 4);
+  const rest = middlePoint(course, start + quarter, end - quarter);
+  const off = Float64Array.from({ length: end - start + 1 }, (_, i) => Math.hypot(course[(start + i) * 3] - rest[0], course[(start + i) * 3 + 2] - rest[2]));
+  const usual = median(off.slice(quarter, off.length - quarter));
+  return off.map((v) => Math.max(0, v - 2 * usual));
+}
+
+/** Deviation of noise, from fourth differences: a heave of 3 Hz leaves little in them (white noise of deviation s: s·√70). */
+function quickNoise(values: Float64Array): number {
+  if (values.length < 7) return noiseLevel(values);
+  const differences = Float64Array.from({ length: values.length - 4 }, (_, i) =>
+    Math.abs(values[i] - 4 * values[i + 1] + 6 * values[i + 2] - 4 * values[i + 3] + values[i + 4]),
+  );
+  return (1.4826 * median(differences)) / Math.sqrt(70);
+}
+
+/** How surely slopes are known from all places: a heave makes some of them seem too high by as much as it is (1 σ of a straight line through them). */
+function slopeSigmas(seen: readonly Seen[], course: Float64Array): [number, number] {
+  let [weight, x, z, xx, zz, heave] = [0, 0, 0, 0, 0, 0];
+  for (const part of seen)
+    part.calm.forEach((w, i) => {
+      weight += w;
+      x += w * part.x[i];
+      z += w * part.z[i];
+      xx += w * part.x[i] ** 2;
+      zz += w * part.z[i] ** 2;
+      heave += w * course[part.start + i] ** 2;
+    });
+  if (weight === 0) return [TILT_SIGMA, TILT_SIGMA];
+  const off = Math.max(STILL, Math.sqrt(heave / weight)) / Math.sqrt(seen.length);
+  const sigma = (square: number, sum: number) => Math.min(TILT_SIGMA, off / Math.sqrt(Math.max(1e-9, square / weight - (sum / weight) ** 2)));
+  return [sigma(xx, x), sigma(zz, z)];
+}
+
+/** Height over what the part rests at itself. */
+function overOwn(part: Seen, i: number, own: OwnHeights | null): number {
+  return own ? part.heights[i] - (own.rests.get(part.point) ?? 0) - tiltAt(own.tilt, part.x[i], part.z[i]) : part.heights[i];
+}
+
+/** The course that heights share: at each frame as seen on it where nothing trembles, else as a local parabola leads through them. */
+function sharedCourse(seen: readonly Seen[], own: OwnHeights | null, frameCount: number, exact: number, fps: number): Float64Array {
+  const sum = new Float64Array(frameCount);
+  const weight = new Float64Array(frameCount);
+  for (const part of seen)
+    part.weights.forEach((w, i) => {
+      sum[part.start + i] += w * overOwn(part, i, own);
+      weight[part.start + i] += w;
+    });
+  const out = localCourse(sum, weight, fps);
+  for (let f = 0; f < frameCount; f++) if (weight[f] > 0) out[f] += ((exact * weight[f]) / (weight[f] + CERTAIN)) * (sum[f] / weight[f] - out[f]);
   return out;
 }
 
-/** The least share of what is seen that lies on either side of a frame, and what keeps a parabola from bending where little says so. */
-const ONE_SIDE = 0.2;
-const RIDGE = 1e-3;
+/** As much of a course as is certain: that is seen well within the spans, where nothing has left its place yet. */
+function believed(seen: readonly Seen[], own: OwnHeights, course: Float64Array, noise: number): Pick<Heave, "course" | "left"> {
+  const left: number[] = [];
+  let heaved = 0;
+  for (const part of seen)
+    part.heights.forEach((v, i) => {
+      if (Math.abs(v) > STANDS_WITHIN || Math.min(i, part.heights.length - 1 - i) < part.heights.length / 4) return;
+      const h = overOwn(part, i, own);
+      heaved += h * h;
+      left.push(Math.abs(h - course[part.start + i]));
+    });
+  if (left.length === 0) return { course: new Float64Array(course.length), left: 0 };
+  const share = heaved > 0 ? Math.max(0, 1 - (noise ** 2 + STILL ** 2) / (heaved / left.length)) : 0;
+  return { course: course.map((v) => share * v), left: 1.4826 * median(left) };
+}

@@ -100,11 +100,11 @@ describe("a heave of the whole body", () => {
     commonHeave(
       contacts,
       (id) => feet.get(id),
-      () => 0.02,
+      () => ({ clearance: 0.02, modelled: true }),
       LEVEL_GROUND,
       N,
       FPS,
-    );
+    ).course;
 
   it("of 8 mm is seen to a millimetre wherever a foot stands", () => {
     const heave = heaveOf(heaved(0.008));

@@ -99,7 +99,7 @@ export function fromToQuatFlat(dst: Floats, d: number, ax: number, ay: number, a
   const lb = Math.sqrt(bx * bx + by * by + bz * bz);
   if (la === 0 || lb === 0) return setIdentityQuatFlat(dst, d);
   const w = 1 + (ax * bx + ay * by + az * bz) / (la * lb);
-  if (w < 1e-9) {
+  if (w < 1e-14) {
     // Opposite directions: half a turn about any axis square to a.
     const useX = Math.abs(ax) < 0.8 * la;
     const px = useX ? 0 : -az;

@@ -48,6 +48,16 @@ describe("quaternions against three.js and gl-matrix", () => {
         const turned = new Vector3(...(rotateVecFlat([0, 0, 0], 0, turn, 0, u, 0) as [number, number, number]));
         expect(turned.angleTo(new Vector3(...v))).toBeLessThan(1e-5);
       }),
+      // All but opposite.
+      {
+        examples: [
+          [
+            [0, 0, 0, 1],
+            [0, -0.01, 4.4e-7],
+            [0, 0.01, 0],
+          ] as [[number, number, number, number], [number, number, number], [number, number, number]],
+        ],
+      },
     );
   });
 });

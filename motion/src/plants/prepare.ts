@@ -161,7 +161,6 @@ function travelMoves(motion: Motion, settings: PlantSettings, reach: PlantReach)
   const rests = restsWithout(motion, tracks, path);
   // What slopes is as much steeper as the way over it has become shorter.
   const ground = groundTilt(motion.ground) === 0 ? motion.ground : planeUnder(motion, rests);
-  const clearanceOf = (id: string) => tracks.point(id)?.clearance ?? 0;
   const known = new Map<string, Float64Array | undefined>();
   const corrected = (id: string) => {
     if (!known.has(id)) {
@@ -170,7 +169,7 @@ function travelMoves(motion: Motion, settings: PlantSettings, reach: PlantReach)
     }
     return known.get(id);
   };
-  const heave = commonHeave(motion.contacts, corrected, clearanceOf, planeUnder(motion, rests, 0), frameCount, fps);
+  const heave = commonHeave(motion.contacts, corrected, (id) => tracks.point(id), planeUnder(motion, rests, 0), frameCount, fps).course;
   const moves = Array.from({ length: frameCount }, (_, f) => ({
     shift: [-path[f * 2], -settings.travelStrength * weights[f] * heave[f], -path[f * 2 + 1]],
     turn: null,

@@ -14,7 +14,7 @@ import { hipsDrop } from "./hipsDrop.ts";
 import { type LimbCourse, limbCourses } from "./limbCourses.ts";
 import { clearingWeights, type LimbEnd, limbEnds, plantWeights, rampFrames, settingsAt } from "./plants.ts";
 import { type SolveScope, scopeMarks } from "./scope.ts";
-import { drawWithinReach } from "./withinReach.ts";
+import { drawWithinReach, FORE_STRETCHED } from "./withinReach.ts";
 
 /**
  * Holds every anchored contact of a motion by its plants: parts of the trunk by the body's place, then legs (foot targets, the smallest smooth
@@ -79,6 +79,9 @@ function solveLimbs(
   if (!hipsHelp) for (const [i, course] of courses.entries()) drawWithinReach(course, targets[i], fps);
   const changed = ends.map((end) => scopeMarks(scope, clip, ancestry(skeleton, lastJoint(motion, end))));
   const drop = hipsHelp ? hipsDrop(clip, courses, targets, motion.plants, weights, changed) : new Float64Array(clip.frameCount);
+  // What the hips could not help a fore leg with.
+  if (hipsHelp)
+    for (const [i, { limb }] of ends.entries()) if (limb.kind === "arm") drawWithinReach(lowered(courses[i], drop), targets[i], fps, FORE_STRETCHED);
   const draft = ClipDraft.of(clip);
   const p = new Float64Array(3);
   for (let f = 0; f < clip.frameCount; f++) {
@@ -94,6 +97,13 @@ function solveLimbs(
     if (toe) turnJoint(draft, toe.joint, toe.by, changed[i]);
   }
   return draft.done();
+}
+
+/** A limb whose start is so much lower [frame], metres: its bones are as long. */
+function lowered(course: LimbCourse, drop: Float64Array): LimbCourse {
+  if (drop.every((d) => d === 0)) return course;
+  const down = (places: Float64Array) => places.map((v, i) => (i % 3 === 1 ? v - drop[(i / 3) | 0] : v));
+  return { ...course, hip: down(course.hip), knee: down(course.knee), end: { ...course.end, positions: down(course.end.positions) } };
 }
 
 /** Turns a joint by rotations in its own frame [frame][4]; where they are none, or nothing is to change, it keeps its bits. */

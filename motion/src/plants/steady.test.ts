@@ -137,4 +137,19 @@ describe("legs that tremble", () => {
     // Without the spine's answer the same hips are smoothed.
     expect(steadyLegs(motion(trembling), 1, all).clip).not.toBe(trembling);
   });
+
+  it("are left as they are where a thigh takes back what a shin trembles, and that leg alone", () => {
+    // The shins tremble by 0.3°; the left thigh turns back by not half as much, too little to be smoothed itself: the left foot all but stays.
+    const [thigh, foot, otherShin] = ["LeftUpLeg", "LeftFoot", "RightLeg"].map(stick.joint);
+    const small = (share: number) => (f: number) => share * wild(f);
+    const left = turned(turned(still, shin, small(0.3)), thigh, small(-0.14));
+    const both = motion(turned(left, otherShin, small(0.3)));
+    const whole = steadyLegs(both, 1, all).clip;
+    expect(whole.rotations[shin]).toBe(both.clip.rotations[shin]);
+    expect(whole.rotations[foot]).toBe(both.clip.rotations[foot]);
+    expect(rms(whole, otherShin)).toBeLessThan(0.7 * rms(both.clip, otherShin));
+    // Without the thigh's answer that shin is smoothed too.
+    const alone = steadyLegs(motion(turned(still, shin, small(0.3))), 1, all).clip;
+    expect(rms(alone, shin)).toBeLessThan(0.7 * rms(both.clip, shin));
+  });
 });

@@ -4,6 +4,7 @@ import { jointTrack } from "../contacts/tracks.ts";
 import type { Motion } from "../motion.ts";
 import { withoutSpikes } from "../signal/spikes.ts";
 import { steadiedClip } from "../signal/steadyClip.ts";
+import { ancestry } from "../skeleton/skeleton.ts";
 
 /** The motion without one-frame spikes in the joints that carry the feet, as far as they are to be steadied; as it is where that would shake the body. */
 export function mendLegs(motion: Motion, strength: number, weights: Float64Array): Motion {
@@ -42,9 +43,23 @@ function remembered(store: WeakMap<Clip, Remembered>, motion: Motion, strength: 
 export function steadyLegs(motion: Motion, strength: number, weights: Float64Array): Motion {
   if (strength === 0) return motion;
   return remembered(STEADIED, motion, strength, weights, () => {
-    const clip = steadiedClip(motion.clip, legJoints(motion.character), (f) => strength * weights[f]);
+    const steady = (joints: Iterable<number>) => steadiedClip(motion.clip, joints, (f) => strength * weights[f]);
+    const all = legJoints(motion.character);
+    const first = steady(all);
+    if (first === motion.clip) return first;
+    const left = withoutShaken(motion, { ...motion, clip: first }, all);
+    const clip = left.size === all.size ? first : steady(left);
     return clip === motion.clip || shaken(motion, { ...motion, clip }) ? motion.clip : clip;
   });
+}
+
+/** Those of the joints that are not of legs alone whose feet tremble more for being steadied: in a capture the noise of a thigh and a shin may cancel. */
+function withoutShaken(before: Motion, after: Motion, joints: ReadonlySet<number>): Set<number> {
+  const { skeleton, contactPoints } = before.character;
+  const legs = [...new Set(contactPoints.flatMap((p) => (p.bears ? [p.named] : [])))].map((foot) => ({ foot, chain: ancestry(skeleton, foot) }));
+  const shakes = legs.filter(({ foot }) => tremble(after, foot) > tremble(before, foot));
+  // What leads to another foot as well is judged by what hangs on the hips.
+  return new Set([...joints].filter((j) => legs.some((leg) => leg.chain.includes(j) && !shakes.includes(leg)) || legs.every(({ chain }) => chain.includes(j))));
 }
 
 /**
