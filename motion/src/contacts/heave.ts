@@ -14,7 +14,7 @@ const ENDS = 0.12;
 /** Heights in the inner halves of spans that are off by less than this are none, metres. */
 const STILL = 0.0005;
 /** How far off others a height may be before it counts for little, from round to round, metres. */
-const AGREES_WITHIN = [0.03, 0.01, 0.003, 0.001, 0.0005, 0.0005, 0.0005];
+const AGREES_WITHIN = [0.02, 0.005, 0.001, 0.0005];
 /** What an estimated point's height counts as beside a joint's: it rolls over the ground as it lands. */
 const ESTIMATED = 0.01;
 /** Weight from which on a frame's own heights are gone by rather than those beside it. */
@@ -74,18 +74,10 @@ export function commonHeave(
   const noise = median(seen.map((s) => quickNoise(s.heights)));
   // What trembles is seen by many frames; what does not, by the right ones.
   const exact = closely ? STILL ** 4 / (STILL ** 4 + noise ** 4) : 0;
-  let course = sharedCourse(seen, null, frameCount, 0, fps);
   let own: OwnHeights = { rests: new Map(), tilt: NO_TILT, off: REST_SIGMA };
+  let course = sharedCourse(seen, own, frameCount, 0, fps);
   for (const within of closely ? AGREES_WITHIN : []) {
-    const agrees = (part: Seen, i: number) => {
-      const s = Math.max(within, 3 * noise);
-      return 1 / ((1 + ((overOwn(part, i, own) - course[part.start + i]) / s) ** 2) * (1 + (part.aside[i] / s) ** 2)) ** 2;
-    };
-    for (const part of seen)
-      part.heights.forEach((h, i) => {
-        const trust = exact * part.trust + (1 - exact);
-        part.weights[i] = Math.abs(h) > STANDS_WITHIN ? 0 : trust * Math.max(exact * part.ends[i], part.calm[i]) * agrees(part, i);
-      });
+    weigh(seen, own, course, exact, Math.max(within, 3 * noise));
     own = ownHeights(seen, frameCount, CALM_SECONDS * fps, {
       rest: REST_SIGMA,
       slope: slopeSigmas(seen, course),
@@ -165,20 +157,42 @@ function slopeSigmas(seen: readonly Seen[], course: Float64Array): [number, numb
   return [sigma(xx, x), sigma(zz, z)];
 }
 
-/** Height over what the part rests at itself. */
-function overOwn(part: Seen, i: number, own: OwnHeights | null): number {
-  return own ? part.heights[i] - (own.rests.get(part.point) ?? 0) - tiltAt(own.tilt, part.x[i], part.z[i]) : part.heights[i];
+/** Weighs heights by how well each can be trusted and how far it is off the shared course, and off to the side, in units of `within` metres. */
+function weigh(seen: readonly Seen[], own: OwnHeights, course: Float64Array, exact: number, within: number): void {
+  for (const part of seen) {
+    const { heights, weights, calm, ends, aside, start } = part;
+    const trust = exact * part.trust + (1 - exact);
+    const over = overOwn(part, own);
+    for (let i = 0; i < heights.length; i++) {
+      const off = (over[i] - course[start + i]) / within;
+      const side = aside[i] / within;
+      const agrees = 1 / ((1 + off * off) * (1 + side * side));
+      weights[i] = Math.abs(heights[i]) > STANDS_WITHIN ? 0 : trust * Math.max(exact * ends[i], calm[i]) * agrees * agrees;
+    }
+  }
+}
+
+/** Heights over what a part rests at itself. */
+function overOwn(part: Seen, own: OwnHeights): Float64Array {
+  const { heights, x, z } = part;
+  const rest = own.rests.get(part.point) ?? 0;
+  const out = new Float64Array(heights.length);
+  for (let i = 0; i < out.length; i++) out[i] = heights[i] - rest - tiltAt(own.tilt, x[i], z[i]);
+  return out;
 }
 
 /** The course that heights share: at each frame as seen on it where nothing trembles, else as a local parabola leads through them. */
-function sharedCourse(seen: readonly Seen[], own: OwnHeights | null, frameCount: number, exact: number, fps: number): Float64Array {
+function sharedCourse(seen: readonly Seen[], own: OwnHeights, frameCount: number, exact: number, fps: number): Float64Array {
   const sum = new Float64Array(frameCount);
   const weight = new Float64Array(frameCount);
-  for (const part of seen)
-    part.weights.forEach((w, i) => {
-      sum[part.start + i] += w * overOwn(part, i, own);
-      weight[part.start + i] += w;
-    });
+  for (const part of seen) {
+    const over = overOwn(part, own);
+    const { weights, start } = part;
+    for (let i = 0; i < over.length; i++) {
+      sum[start + i] += weights[i] * over[i];
+      weight[start + i] += weights[i];
+    }
+  }
   const out = localCourse(sum, weight, fps);
   for (let f = 0; f < frameCount; f++) if (weight[f] > 0) out[f] += ((exact * weight[f]) / (weight[f] + CERTAIN)) * (sum[f] / weight[f] - out[f]);
   return out;
@@ -189,9 +203,8 @@ function believed(seen: readonly Seen[], own: OwnHeights, course: Float64Array, 
   const left: number[] = [];
   let heaved = 0;
   for (const part of seen)
-    part.heights.forEach((v, i) => {
-      if (Math.abs(v) > STANDS_WITHIN || Math.min(i, part.heights.length - 1 - i) < part.heights.length / 4) return;
-      const h = overOwn(part, i, own);
+    overOwn(part, own).forEach((h, i, all) => {
+      if (Math.abs(part.heights[i]) > STANDS_WITHIN || Math.min(i, all.length - 1 - i) < all.length / 4) return;
       heaved += h * h;
       left.push(Math.abs(h - course[part.start + i]));
     });

@@ -42,59 +42,77 @@ export function ownHeights(seen: readonly SeenHeights[], frameCount: number, spa
   const parts = [...new Set(seen.map((s) => s.point))];
   const n = parts.length + 2;
   const about = middlePlace(seen);
-  const frames = Array.from({ length: frameCount }, (): [number, number][] => []);
-  seen.forEach(({ start, weights }, k) => {
-    weights.forEach((w, i) => {
-      if (w > 0) frames[start + i].push([k, i]);
-    });
-  });
+  const column = new Map(parts.map((part, c) => [part, c]));
+  // With d = (which part, x, z) and its height h: Σ w·(d − mean d)(d − mean d)ᵀ = Σ w·d·dᵀ − Σ over frames of (Σ w·d)(Σ w·d)ᵀ / Σ w.
+  const sums = new Float64Array(frameCount * (n + 1));
+  const total = new Float64Array(frameCount);
+  const count = new Uint8Array(frameCount);
   const a = new Float64Array(n * n);
   const b = new Float64Array(n);
-  const rows: { d: Float64Array; h: number; w: number }[] = [];
-  for (const frame of frames) {
-    if (frame.length < 2) continue;
-    const total = frame.reduce((sum, [k, i]) => sum + seen[k].weights[i], 0);
-    const mean = new Float64Array(n);
-    let height = 0;
-    const own = frame.map(([k, i]) => {
-      const part = seen[k];
-      const w = part.weights[i];
-      const d = new Float64Array(n);
-      d[parts.indexOf(part.point)] = 1;
-      d[n - 2] = part.x[i] - about[0];
-      d[n - 1] = part.z[i] - about[1];
-      d.forEach((v, c) => {
-        mean[c] += (w / total) * v;
-      });
-      height += (w / total) * part.heights[i];
-      return { d, h: part.heights[i], w };
-    });
-    for (const row of own) {
-      row.d.forEach((_, c) => {
-        row.d[c] -= mean[c];
-      });
-      row.h -= height;
-      rows.push(row);
+  for (const { point, start, heights, x, z, weights } of seen) {
+    const own = column.get(point) as number;
+    for (let i = 0; i < weights.length; i++) {
+      const w = weights[i];
+      if (w === 0) continue;
+      const [dx, dz, h] = [x[i] - about[0], z[i] - about[1], heights[i]];
+      const o = (start + i) * (n + 1);
+      sums[o + own] += w;
+      sums[o + n - 2] += w * dx;
+      sums[o + n - 1] += w * dz;
+      sums[o + n] += w * h;
+      total[start + i] += w;
+      count[start + i]++;
+      a[own * n + own] += w;
+      a[(n - 2) * n + own] += w * dx;
+      a[(n - 1) * n + own] += w * dz;
+      a[(n - 2) * n + n - 2] += w * dx * dx;
+      a[(n - 1) * n + n - 2] += w * dx * dz;
+      a[(n - 1) * n + n - 1] += w * dz * dz;
+      b[own] += w * h;
+      b[n - 2] += w * dx * h;
+      b[n - 1] += w * dz * h;
+    }
+  }
+  for (let f = 0; f < frameCount; f++) {
+    if (count[f] === 0) continue;
+    const o = f * (n + 1);
+    for (let r = 0; r < n; r++) {
+      const share = sums[o + r] / total[f];
+      if (share === 0) continue;
+      b[r] -= share * sums[o + n];
+      for (let c = 0; c <= r; c++) a[r * n + c] -= share * sums[o + c];
     }
   }
   const certain = 1 / (span * before.off ** 2);
-  for (const { d, h, w } of rows)
-    for (let r = 0; r < n; r++) {
-      b[r] += certain * w * d[r] * h;
-      for (let c = 0; c < n; c++) a[r * n + c] += certain * w * d[r] * d[c];
-    }
-  for (let r = 0; r < n; r++) a[r * n + r] += 1 / (r < n - 2 ? before.rest : before.slope[r - (n - 2)]) ** 2;
-  const solved = solveSymmetricMutable(a, b, n) ? b : new Float64Array(n);
-  let [squares, weight] = [0, 0];
-  for (const { d, h, w } of rows) {
-    squares += w * (h - d.reduce((sum, v, c) => sum + v * solved[c], 0)) ** 2;
-    weight += w;
+  for (let r = 0; r < n; r++) {
+    b[r] *= certain;
+    for (let c = 0; c <= r; c++) a[r * n + c] *= certain;
+    a[r * n + r] += 1 / (r < n - 2 ? before.rest : before.slope[r - (n - 2)]) ** 2;
   }
-  return {
-    rests: new Map(parts.map((part, r) => [part, solved[r]])),
-    tilt: { slopeX: solved[n - 2], slopeZ: solved[n - 1], about },
-    off: weight > 0 ? Math.sqrt(squares / weight) : 0,
-  };
+  const solved = solveSymmetricMutable(a, b, n) ? b : new Float64Array(n);
+  const rests = new Map(parts.map((part, r) => [part, solved[r]]));
+  const tilt = { slopeX: solved[n - 2], slopeZ: solved[n - 1], about };
+  return { rests, tilt, off: offOthers(seen, rests, tilt, total, count) };
+}
+
+/** What heights are off the mean of their frame, where there are others on it (1 σ); `total` and `count` are their weights' sum and their number on each frame. */
+function offOthers(seen: readonly SeenHeights[], rests: ReadonlyMap<string, number>, tilt: Tilt, total: Float64Array, count: Uint8Array): number {
+  const mean = new Float64Array(total.length);
+  for (const { start, weights, heights, x, z, point } of seen) {
+    const rest = rests.get(point) ?? 0;
+    for (let i = 0; i < weights.length; i++) mean[start + i] += weights[i] * (heights[i] - rest - tiltAt(tilt, x[i], z[i]));
+  }
+  let [squares, weight] = [0, 0];
+  for (const { start, weights, heights, x, z, point } of seen) {
+    const rest = rests.get(point) ?? 0;
+    for (let i = 0; i < weights.length; i++) {
+      const f = start + i;
+      if (weights[i] === 0 || count[f] < 2) continue;
+      squares += weights[i] * (heights[i] - rest - tiltAt(tilt, x[i], z[i]) - mean[f] / total[f]) ** 2;
+      weight += weights[i];
+    }
+  }
+  return weight > 0 ? Math.sqrt(squares / weight) : 0;
 }
 
 /** Height of a tilt over the ground it is given from, metres. */
