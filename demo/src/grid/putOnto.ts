@@ -25,6 +25,8 @@ export interface PutFigures {
   readonly through: number;
   /** longest reach of a leg as a share of its length */
   readonly stretch: number;
+  /** least reach of a leg as a share of what it had on that frame: how far it is folded up */
+  readonly fold: number;
   /** frames whose angular acceleration is over three times what the clip has at most (its 99.9th percentile) */
   readonly pops: number;
 }
@@ -61,7 +63,7 @@ export function putFigures({ name, truth, shapes }: PutCase): PutFigures {
   const patches = [...DEFAULT_RECIPE.patches, makePatch("ground", "Put on ground", "ground", { under: "level", shapes })];
   const { result, base } = new Evaluator(oneSource(skeleton, clip)).evaluate({ ...emptyWork(), patches });
   const course = (of: Clip, joint: number) => jointTrack(skeleton, of, joint).positions;
-  let [slide, through, stretch] = [0, 0, 0];
+  let [slide, through, stretch, fold] = [0, 0, 0, 1];
   const heights: number[] = [];
   const spread = (p: Float64Array, start: number, end: number) =>
     Math.hypot(...[0, 2].map((i) => quantile(frames(start, end, p, i), 1) - quantile(frames(start, end, p, i), 0)));
@@ -77,13 +79,21 @@ export function putFigures({ name, truth, shapes }: PutCase): PutFigures {
       through = Math.max(through, 100 * (Math.min(0.02, was[f * 3 + 1]) - now[f * 3 + 1] + surface(shapes, now[f * 3], now[f * 3 + 2])));
   }
   for (const limb of base.character.rig.limbs.filter((l) => base.points.some((p) => p.bears && p.joint === l.end))) {
-    const [a, b] = [limb.upper, limb.end].map((joint) => course(result.clip, joint));
-    for (let f = 0; f < clip.frameCount; f++) stretch = Math.max(stretch, Math.hypot(...[0, 1, 2].map((i) => a[f * 3 + i] - b[f * 3 + i])) / limb.length);
+    const [a, b, c, d] = [result.clip, clip].flatMap((of) => [limb.upper, limb.end].map((joint) => course(of, joint)));
+    for (let f = 0; f < clip.frameCount; f++) {
+      const [now, was] = [apart(a, b, f), apart(c, d, f)];
+      stretch = Math.max(stretch, now / limb.length);
+      fold = Math.min(fold, now / was);
+    }
   }
   const legs = limbJoints(character);
   const limit = 3 * quantile(angularAccelerations(clip, legs), 0.999);
   const pops = angularAccelerations(result.clip, legs).filter((v) => v > limit).length;
-  return { name, slideMax: slide, heightP95: quantile(heights, 0.95), through, stretch, pops };
+  return { name, slideMax: slide, heightP95: quantile(heights, 0.95), through, stretch, fold, pops };
+}
+
+function apart(a: Float64Array, b: Float64Array, f: number): number {
+  return Math.hypot(...[0, 1, 2].map((i) => a[f * 3 + i] - b[f * 3 + i]));
 }
 
 function frames(start: number, end: number, p: Float64Array, axis: number): number[] {

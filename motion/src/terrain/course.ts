@@ -7,14 +7,13 @@ import type { EndTargets } from "../plants/footTargets.ts";
 import type { LimbEnd } from "../plants/plants.ts";
 import type { Carry, Stand } from "./stands.ts";
 
-/** A foot that goes up does so within this share of its swing, one that goes down only over the last such share: edges lie between. */
-const SOON = 0.7;
 /** A foot in flight keeps its own height over the ground, or at least this much, metres. */
 const CLEAR = 0.02;
 
 /**
- * The course of a limb's end over a new ground: carried by its stands' moves while it stands, between two of them from the one to the other (up soon,
- * down late), before the first and behind the last as there; raised where it would come nearer to the new ground than it was to the old (to 2 cm).
+ * The course of a limb's end over a new ground: carried by its stands' moves while it stands, between two of them from the one to the other,
+ * before the first and behind the last as there; raised where it would come nearer to the new ground than it was to the old (to 2 cm), and no more: what is
+ * lifted for edges that it clears anyway folds the leg up.
  */
 export function carriedCourse(end: LimbEnd, track: JointTrack, stands: readonly Stand[], to: Ground, fps: number): EndTargets {
   const { frameCount: n } = track;
@@ -32,10 +31,7 @@ export function carriedCourse(end: LimbEnd, track: JointTrack, stands: readonly 
     carried(a, before, track.positions, f * 3);
     carried(b, after, track.positions, f * 3);
     const w = quinticStep(u);
-    const rise = b[1] > a[1] ? quinticStep(u / SOON) : quinticStep((u - 1 + SOON) / SOON);
-    positions[f * 3] = a[0] + w * (b[0] - a[0]);
-    positions[f * 3 + 1] = a[1] + rise * (b[1] - a[1]);
-    positions[f * 3 + 2] = a[2] + w * (b[2] - a[2]);
+    for (let i = 0; i < 3; i++) positions[f * 3 + i] = a[i] + w * (b[i] - a[i]);
     slerpQuatFlat(turn, 0, before.turn, 0, after.turn, 0, w);
     multiplyQuatFlat(rotations, f * 4, turn, 0, track.rotations, f * 4);
   }
