@@ -64,6 +64,21 @@ describe("a wrong travel", () => {
     for (const f of [30, 150, 290, N - 1]) expect(hips[f * 3 + 2] - out[f * 2 + 1], `frame ${f}`).toBeCloseTo(right.hips[f * 3 + 2], 2);
   });
 
+  it("is told from a drift along the way by the pace, which goes up and down within each stand", () => {
+    // 10 % quicker and slower as feet land and lift, every 34 frames.
+    const paced = walker();
+    const surge = (f: number) => 0.1 * 1.3 * (34 / FPS / (2 * Math.PI)) * Math.sin((2 * Math.PI * f) / 34);
+    const hips = paced.hips.map((v, i) => (i % 3 === 2 ? v + surge(Math.floor(i / 3)) : v));
+    const measured = (of: { hips: Float64Array; feet: Map<string, Float64Array> }) => travelError(contacts, (id) => of.feet.get(id), of.hips, FPS);
+    const drift = (course: Float64Array) => course.map((v, i) => (i % 3 === 2 ? v + (0.05 * Math.floor(i / 3)) / FPS : v));
+    const drifting = measured({ hips: drift(hips), feet: new Map([...paced.feet].map(([id, course]) => [id, drift(course)])) });
+    expect(drifting.drift[1]).toBeCloseTo(0.05, 3);
+    expect(Math.abs(drifting.share)).toBeLessThan(0.001);
+    const fast = measured(tooFast({ hips, feet: paced.feet }, 1.06));
+    expect(fast.share).toBeCloseTo(0.06 / 1.06, 3);
+    expect(Math.abs(fast.drift[1])).toBeLessThan(0.001);
+  });
+
   it("is none where feet stand, and none where they only tremble by a centimetre", () => {
     const still = walker();
     expect(travelError(contacts, (id) => still.feet.get(id), still.hips, FPS).share).toBe(0);

@@ -61,6 +61,9 @@ const SHARE_SIGMA = 0.2;
 const DRIFT_SIGMA = 0.03;
 /** How much more what contacts differ by of their own stands against a model than chance does. */
 const OWN_COUNTS = 2.5;
+/** Within a stand so many frames tell no more than one does, and none tells more exactly than this, m/s. */
+const ALIKE_FRAMES = 6;
+const LEAST_WITHIN = 0.0005;
 /** Least spread of a contact's mean velocity, m/s. */
 const LEAST_SPREAD = 0.002;
 
@@ -82,7 +85,12 @@ function fitTravel(evidence: readonly SpanEvidence[], root: Float64Array): Trave
       rx += wi * root[(start + i) * 2];
       rz += wi * root[(start + i) * 2 + 1];
     });
-    return w > 0 ? [{ w: Math.min(1, exactness(slopeWeights.length) / usual), noise: span.variance, e: [ex / w, ez / w], r: [rx / w, rz / w] }] : [];
+    if (w === 0) return [];
+    const [e, r] = [
+      [ex / w, ez / w],
+      [rx / w, rz / w],
+    ];
+    return [{ w: Math.min(1, exactness(slopeWeights.length) / usual), noise: span.variance, e, r, within: withinSpan(span, root, e, r) }];
   });
   let model = [0, 0, 0];
   if (spans.length === 0) return { share: 0, drift: [0, 0] };
@@ -94,6 +102,15 @@ function fitTravel(evidence: readonly SpanEvidence[], root: Float64Array): Trave
     const variance = round === 0 ? 0.02 ** 2 : spread ** 2;
     const a = [variance / SHARE_SIGMA ** 2, 0, 0, 0, variance / DRIFT_SIGMA ** 2, 0, 0, 0, variance / DRIFT_SIGMA ** 2];
     const b = [0, 0, 0];
+    // A steady pace cannot tell a wrong speed from a drift, but the body's goes up and down within each stand.
+    const [lever, pull, left] = spans.reduce(
+      ([l, p, o], { within }, i) => [l + robust[i] * within.lever, p + robust[i] * within.pull, o + robust[i] * leftWithin(within, model[0])],
+      [0, 0, 0],
+    );
+    const frames = spans.reduce((sum, { within }, i) => sum + robust[i] * within.frames, 0);
+    const exact = round === 0 || frames === 0 ? 0 : variance / (ALIKE_FRAMES * Math.max(LEAST_WITHIN ** 2, left / frames));
+    a[0] += exact * lever;
+    b[0] += exact * pull;
     spans.forEach((s, i) => {
       const w = robust[i] * s.w;
       for (const k of [0, 1]) {
@@ -123,6 +140,33 @@ function fitTravel(evidence: readonly SpanEvidence[], root: Float64Array): Trave
   const size = Math.hypot(model[1], model[2]);
   const kept = size > 0 ? believed(size, (spread ** 2 * dof) / Math.max(1, count) + own) / size : 0;
   return { share, drift: [kept * model[1], kept * model[2]] };
+}
+
+/** Sums over the frames of a span, about their means: of the root's velocity squared, of that times what the part moves by, and of this squared; both axes. */
+interface WithinSpan {
+  readonly lever: number;
+  readonly pull: number;
+  readonly all: number;
+  readonly frames: number;
+}
+
+function withinSpan({ start, velocity, weights }: SpanEvidence, root: Float64Array, e: readonly number[], r: readonly number[]): WithinSpan {
+  let [lever, pull, all, frames] = [0, 0, 0, 0];
+  weights.forEach((w, i) => {
+    frames += 2 * w;
+    for (const k of [0, 1]) {
+      const [dr, de] = [root[(start + i) * 2 + k] - r[k], velocity[i * 2 + k] - e[k]];
+      lever += w * dr * dr;
+      pull += w * dr * de;
+      all += w * de * de;
+    }
+  });
+  return { lever, pull, all, frames };
+}
+
+/** What a share of the root's velocity leaves over of a part's within a span, squared. */
+function leftWithin({ lever, pull, all }: WithinSpan, share: number): number {
+  return Math.max(0, all - 2 * share * pull + share * share * lever);
 }
 
 /** Inverse variance of the slope of a straight line through so many equidistant places, up to a factor. */

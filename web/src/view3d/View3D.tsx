@@ -14,7 +14,8 @@ import { bodyParts } from "./figure.ts";
 import { jointsOf } from "./jointSides.ts";
 import { PoseBar } from "./PoseBar.tsx";
 import { followDot, usePoseHandles } from "./poseHandles.ts";
-import { Stage, type Worn } from "./stage.ts";
+import { Stage } from "./stage.ts";
+import type { Worn } from "./stageFigures.ts";
 
 const CAMERAS = [
   { value: "orbit", label: "Orbit", hint: "Free view (1)" },

@@ -1,24 +1,17 @@
 import { AmbientLight, Color, DirectionalLight, Group, Scene, Vector3, WebGLRenderer } from "three";
 import type { Camera, Compare } from "../state/bench.ts";
-import type { MotionView, PosedFrame, SkinView } from "../worker/views.ts";
-import { type BodyPart, Figure } from "./figure.ts";
-import type { FigureColors } from "./figureMaterials.ts";
+import type { MotionView, PosedFrame } from "../worker/views.ts";
+import type { BodyPart } from "./figure.ts";
 import { ballAbout, followedPlace, groundPassed, surfaceUnder } from "./framing.ts";
 import { Gizmo, type GizmoPlace } from "./gizmo.ts";
 import { clearGroup, drawFloor, drawPrints } from "./ground.ts";
 import { drawShapes } from "./groundShapes.ts";
 import { drawPivot } from "./pivotMark.ts";
 import { drawPointMarks, type PointMark } from "./pointMarks.ts";
-import { type BodyLook, SkinnedBody, type SurfaceHit } from "./skinnedBody.ts";
+import type { BodyLook, SurfaceHit } from "./skinnedBody.ts";
 import { StageCamera } from "./stageCamera.ts";
+import { StageFigures, type Worn } from "./stageFigures.ts";
 import { Trail } from "./trail.ts";
-
-/** A skin, with what is to be known of the joints that it hangs on. */
-export interface Worn {
-  readonly skin: SkinView;
-  readonly sides: readonly ("left" | "right" | null)[];
-  readonly parents: ArrayLike<number>;
-}
 
 /** The 3D view without React: figures, floor, footprints and camera. Renders when something changed, never in a loop of its own. */
 export class Stage {
@@ -33,10 +26,7 @@ export class Stage {
   private readonly trail = new Trail();
   private posed: PosedFrame | null = null;
   readonly gizmo: Gizmo;
-  private after: Figure | undefined;
-  private before: Figure | undefined;
-  private beforeSolid: Figure | undefined;
-  private target: Figure | undefined;
+  private readonly figures = new StageFigures(this.scene, (name) => this.color(name));
   /** hips of the body in the source's place, where that is another motion */
   private otherHips: number | null = null;
   private views: { before: MotionView; after: MotionView } | undefined;
@@ -82,19 +72,7 @@ export class Stage {
 
   /** `other` is the body that stands in the place of the source, where it is another one. */
   setBody(parts: readonly BodyPart[], height: number, hips: number, other: { readonly parts: readonly BodyPart[]; readonly hips: number } | null): void {
-    for (const figure of [this.after, this.before, this.beforeSolid, this.target]) {
-      if (!figure) continue;
-      this.scene.remove(figure.group);
-      figure.dispose();
-    }
-    const colors = this.figureColors();
-    this.after = new Figure(parts, colors, false);
-    this.beforeSolid = new Figure(other?.parts ?? parts, colors, false);
-    this.before = new Figure(other?.parts ?? parts, { ...colors, wood: this.color("--sheet"), ink: this.color("--ink-soft") }, true);
-    const cobalt = this.color("--cobalt");
-    this.target = new Figure(parts, { ...colors, wood: cobalt, left: cobalt, right: cobalt, ink: cobalt }, true);
-    this.target.group.visible = false;
-    this.scene.add(this.after.group, this.before.group, this.beforeSolid.group, this.target.group);
+    this.figures.setBody(parts, other?.parts ?? null);
     this.height = height;
     this.hips = hips;
     this.otherHips = other?.hips ?? null;
@@ -102,25 +80,13 @@ export class Stage {
 
   /** Skins of the result's body and of the one in the source's place; null where there is none. They are drawn as the look says. */
   setSkins(after: Worn | null, before: Worn | null): void {
-    const made = (worn: Worn | null, ghost: boolean) =>
-      worn &&
-      new SkinnedBody(worn.skin, { ...this.figureColors(), ...(ghost && { ink: this.color("--ink-soft") }) }, ghost, worn.sides, worn.parents, () =>
-        this.draw(),
-      );
-    this.after?.dress(made(after, false));
-    this.beforeSolid?.dress(made(before, false));
-    this.before?.dress(made(before, true));
+    this.figures.dress(after, before, () => this.draw());
     if (this.views) this.seek(this.frame);
   }
 
   setLook(look: BodyLook): void {
-    for (const figure of [this.after, this.beforeSolid, this.before]) figure?.show(look);
+    this.figures.setLook(look);
     if (this.views) this.seek(this.frame);
-  }
-
-  private figureColors(): FigureColors {
-    const tint = (name: string) => `#${new Color("#f1e9df").lerp(new Color(this.color(name)), 0.5).getHexString()}`;
-    return { wood: "#e8d3a6", left: tint("--plum"), right: tint("--teal"), ink: this.color("--ink"), picked: this.color("--cobalt") };
   }
 
   /** `sourceFrame` says which frame of the source a frame of the result shows. */
@@ -134,7 +100,7 @@ export class Stage {
     }
     this.floorOf = before;
     this.floorAs = floor;
-    this.beforeSolid?.layShadows(before.ground);
+    this.figures.layShadowsBefore(before.ground);
     drawPrints(this.marks, after.prints, after.ground, (name) => this.color(name));
     this.seek(this.frame);
     if (first) this.look("orbit");
@@ -149,17 +115,15 @@ export class Stage {
 
   /** The outline of a pose that the body is to come to; null takes it away. */
   showTarget(pose: PosedFrame | null): void {
-    if (!this.target) return;
-    if (pose) this.target.poseFrame(pose);
-    this.target.group.visible = pose !== null;
+    this.figures.showTarget(pose);
     this.draw();
   }
 
   private poseAfter(): void {
     if (!this.views) return;
-    this.after?.layShadows(surfaceUnder(this.views.after, this.hips, this.frame));
-    if (this.posed && this.posed.frame === this.frame) this.after?.poseFrame(this.posed);
-    else this.after?.pose(this.views.after, this.frame);
+    this.figures.after?.layShadows(surfaceUnder(this.views.after, this.hips, this.frame));
+    if (this.posed && this.posed.frame === this.frame) this.figures.after?.poseFrame(this.posed);
+    else this.figures.after?.pose(this.views.after, this.frame);
   }
 
   showGizmo(mode: "turn" | "move" | null, place: GizmoPlace | null): void {
@@ -213,8 +177,7 @@ export class Stage {
     if (!this.views) return;
     this.poseAfter();
     const shown = this.sourceFrame(frame);
-    this.before?.pose(this.views.before, shown);
-    this.beforeSolid?.pose(this.views.before, shown);
+    this.figures.poseBefore(this.views.before, shown);
     // Followed, the camera goes with the hips; else it stays where the figure's own travel is seen, and the ground that moves is passed by.
     const at = this.follow ? this.hipsAt(frame) : groundPassed(this.views.after, frame);
     const by = at.clone().sub(this.lastHips);
@@ -258,7 +221,7 @@ export class Stage {
   }
 
   paint(picked: readonly number[]): void {
-    this.after?.paint(picked);
+    this.figures.after?.paint(picked);
     this.draw();
   }
 
@@ -297,14 +260,14 @@ export class Stage {
 
   /** The joint under a point of the canvas (CSS pixels), or null. */
   pick(x: number, y: number): number | null {
-    const target = this.compare === "before" ? this.beforeSolid : this.after;
+    const target = this.compare === "before" ? this.figures.beforeSolid : this.figures.after;
     if (!target) return null;
     return target.pick(this.eye.rayAt(x, y));
   }
 
   /** The place of the skin under a point of the canvas, and the joint that moves it most; null where there is none. */
   pickSurface(x: number, y: number): SurfaceHit | null {
-    return this.after?.pickSurface(this.eye.rayAt(x, y)) ?? null;
+    return this.figures.after?.pickSurface(this.eye.rayAt(x, y)) ?? null;
   }
 
   /** Where a joint of the result stands on the canvas, CSS pixels. */
@@ -340,16 +303,11 @@ export class Stage {
 
   private render(): void {
     const { renderer, canvas, compare } = this;
-    if (!this.after || !this.before || !this.beforeSolid) return;
+    if (!this.figures.there) return;
     const width = canvas.clientWidth;
     const height = canvas.clientHeight;
     renderer.setScissorTest(compare === "side");
     renderer.clear();
-    const show = (after: boolean, ghost: boolean, solidBefore: boolean) => {
-      if (this.after) this.after.group.visible = after;
-      if (this.before) this.before.group.visible = ghost;
-      if (this.beforeSolid) this.beforeSolid.group.visible = solidBefore;
-    };
     const half = (left: number) => {
       renderer.setViewport(left, 0, width / 2, height);
       renderer.setScissor(left, 0, width / 2, height);
@@ -357,17 +315,17 @@ export class Stage {
       renderer.render(this.scene, this.eye.camera);
     };
     if (compare === "side") {
-      show(false, false, true);
+      this.figures.show(false, false, true);
       // Another motion goes its own way: its half follows its own hips.
       const aside = this.otherHips !== null && this.views ? this.asideOf(this.views, this.otherHips) : null;
       if (aside) this.eye.camera.position.add(aside);
       half(0);
       if (aside) this.eye.camera.position.sub(aside);
-      show(true, false, false);
+      this.figures.show(true, false, false);
       half(width / 2);
       return;
     }
-    show(compare !== "before", compare === "both", compare === "before");
+    this.figures.show(compare !== "before", compare === "both", compare === "before");
     renderer.setViewport(0, 0, width, height);
     this.eye.aspect(width / height);
     renderer.render(this.scene, this.eye.camera);
@@ -380,7 +338,7 @@ export class Stage {
     clearGroup(this.pivotMark);
     clearGroup(this.points);
     this.eye.dispose();
-    for (const figure of [this.after, this.before, this.beforeSolid, this.target]) figure?.dispose();
+    this.figures.dispose();
     for (const group of [this.floor, this.shapes, this.marks]) clearGroup(group);
     this.renderer.dispose();
   }
