@@ -7,7 +7,7 @@ const FPS = 60;
 const FRAMES = 240;
 
 /** Two feet in turn, each down for 36 frames of 60, both for 6 between; the body bobs by `size` metres at `rate` Hz over a floor at 5 cm. */
-function bobbing(size: number, rate: number, noise = 0, closely = false) {
+function walked(size: number, rate: number, noise = 0) {
   let seed = 5;
   const random = () => {
     seed = (seed * 16807) % 2147483647;
@@ -29,6 +29,11 @@ function bobbing(size: number, rate: number, noise = 0, closely = false) {
       foundContact(side ? "rightToe" : "leftToe", Math.max(0, k * 60 - phase), Math.min(FRAMES - 1, k * 60 - phase + 35)),
     ).filter((c) => c.end > c.start),
   );
+  return { bob, courses, contacts };
+}
+
+function bobbing(size: number, rate: number, noise = 0, closely = false) {
+  const { bob, courses, contacts } = walked(size, rate, noise);
   return {
     bob,
     heave: commonHeave(
@@ -61,5 +66,75 @@ describe("what heaves all planted feet", () => {
 
   it("is nothing where feet only tremble, each by itself", () => {
     for (const closely of [true, false]) expect(rms(bobbing(0, 1, 0.004, closely).heave)).toBeLessThan(0.0004);
+  });
+
+  /** The walk above, closely seen, with what is done to its courses and contacts. */
+  function seen(
+    change: (courses: Map<string, Float64Array>) => void,
+    wider = 0,
+    more: { point: string; modelled: boolean }[] = [],
+    on: "ground" | "place" = "ground",
+  ) {
+    const { bob, courses, contacts } = walked(0.008, 1.7);
+    for (const { point } of more) courses.set(point, (courses.get("leftToe") as Float64Array).slice());
+    change(courses);
+    const points = new Map([...courses.keys()].map((id) => [id, { clearance: 0.02, modelled: more.find((m) => m.point === id)?.modelled ?? true }]));
+    const spans = contacts.flatMap((c) => [c, ...(c.point === "leftToe" ? more.map(({ point }) => ({ ...c, point, on })) : [])]);
+    const heave = commonHeave(
+      spans.map((c) => ({ ...c, start: Math.max(0, c.start - wider), end: Math.min(FRAMES - 1, c.end + wider) })),
+      (id) => courses.get(id),
+      (id) => points.get(id),
+      planeGround(0.05),
+      FRAMES,
+      FPS,
+      true,
+    );
+    return { heave, off: heave.course.map((v, f) => v - bob[f]) };
+  }
+  const worst = (values: Float64Array) => Math.max(...values.map(Math.abs)) * 1000;
+
+  it("is seen up to the clip's first and last frames, on which a part still rests", () => {
+    const { off, heave } = seen(() => {});
+    expect(worst(off.slice(0, 3))).toBeLessThan(0.3);
+    expect(worst(off.slice(-3))).toBeLessThan(0.3);
+    expect(heave.left).toBeLessThan(1e-4);
+  });
+
+  it("is not taken from frames on which a part has not landed yet, or is on its way to the side", () => {
+    const lifting = (courses: Map<string, Float64Array>) => {
+      for (const [id, course] of courses)
+        for (let f = 0; f < FRAMES; f++) {
+          const phase = (f + (id.startsWith("left") ? 0 : 30)) % 60;
+          // 2 cm up and 5 cm on, two frames before and behind.
+          if (phase === 58 || phase === 59 || phase === 36 || phase === 37) {
+            course[f * 3 + 1] += 0.02 - 0.3;
+            course[f * 3] += 0.05;
+          }
+        }
+    };
+    expect(worst(seen(lifting, 2).off.slice(3, -3))).toBeLessThan(0.4);
+  });
+
+  it("is taken from joints where they rest, whatever an estimated heel does there; a heel on a place of its own says nothing", () => {
+    const high = (courses: Map<string, Float64Array>) => {
+      const heel = courses.get("heel") as Float64Array;
+      for (let f = 0; f < FRAMES; f++) heel[f * 3 + 1] += f % 60 < 8 ? 0.0012 : 0;
+    };
+    const estimated = worst(seen(high, 0, [{ point: "heel", modelled: false }]).off);
+    expect(estimated).toBeLessThan(0.3);
+    expect(worst(seen(high, 0, [{ point: "heel", modelled: true }]).off)).toBeGreaterThan(2 * estimated);
+    const elsewhere = (courses: Map<string, Float64Array>) => {
+      const heel = courses.get("heel") as Float64Array;
+      for (let f = 0; f < FRAMES; f++) heel[f * 3 + 1] += 0.004 * Math.sin(f / 3);
+    };
+    expect(worst(seen(elsewhere, 0, [{ point: "heel", modelled: true }], "place").off)).toBeLessThan(0.3);
+  });
+
+  it("says what parts that rest together still differ by", () => {
+    const stirring = (courses: Map<string, Float64Array>) => {
+      const heel = courses.get("heel") as Float64Array;
+      for (let f = 0; f < FRAMES; f++) heel[f * 3 + 1] += 0.004 * Math.sin(f / 5);
+    };
+    expect(seen(stirring, 0, [{ point: "heel", modelled: true }]).heave.left).toBeGreaterThan(0.0003);
   });
 });

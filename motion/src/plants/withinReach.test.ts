@@ -54,4 +54,24 @@ describe("a hand that goes out of reach", () => {
     drawWithinReach(arm(), { positions: drawn }, FPS);
     expect(drawn).toEqual(free);
   });
+
+  it("keeps more of a bend where it is told to, but for what it came with", () => {
+    const drawn = (share: number, own: number) => {
+      const limb = arm();
+      const half = Math.acos(own);
+      const end = limb.end.positions;
+      for (let f = 0; f < FRAMES; f++) {
+        end[f * 3] = 2 * BONE * Math.cos(half);
+        limb.knee[f * 3] = BONE * Math.cos(half);
+        limb.knee[f * 3 + 1] = 1.4 - BONE * Math.sin(half);
+      }
+      const positions = Float64Array.from({ length: FRAMES * 3 }, (_, i) => [share * LENGTH, 1.4, 0][i % 3]);
+      drawWithinReach(limb, { positions }, FPS, 0.98);
+      return positions[60 * 3] / LENGTH;
+    };
+    expect(drawn(0.99, 0.9)).toBeCloseTo(0.98, 6);
+    expect(drawn(0.99, 0.992)).toBe(0.99);
+    expect(drawn(0.999, 0.985)).toBeCloseTo(0.985, 6);
+    expect(drawn(0.97, 0.9)).toBe(0.97);
+  });
 });
