@@ -12,6 +12,8 @@ export interface SolePoint {
   readonly local: readonly [number, number, number];
   /** is it a joint or an end of the skeleton? The foot rolls about those; others are estimates, and lie on the ground by definition */
   readonly modelled: boolean;
+  /** of an estimated one: how still it keeps on what the foot rolls about, metres (median); undefined until that is known */
+  readonly rolls?: number;
   /** its height over the ground while it rests, metres */
   readonly clearance: number;
 }

@@ -109,6 +109,18 @@ describe("where a foot rolls about", () => {
     expect(off(calibrated(heaved), truth)).toBeGreaterThan(3);
   });
 
+  it("says how still it keeps: to a thousandth of a millimetre where nothing rolls, not so where the foot creeps", () => {
+    const rolls = ({ sole, contacts }: ReturnType<typeof rolling>) => {
+      const none = new Float64Array(sole.track.frameCount * 2);
+      return calibrateSole(sole, contacts, none, none, FPS).points[0].rolls ?? Number.NaN;
+    };
+    const flat = rolling([0, -0.08, -0.05], 0, 6);
+    expect(rolls(flat)).toBeLessThan(1e-6);
+    const positions = flat.sole.track.positions.map((v, i) => (i % 3 === 2 ? v + 0.0005 * Math.sin(i) : v));
+    expect(rolls({ ...flat, sole: { ...flat.sole, track: { ...flat.sole.track, positions } } })).toBeGreaterThan(1e-4);
+    expect(rolls({ ...flat, contacts: [] })).toBeNaN();
+  });
+
   it("is as sure of a long clip, of which only some spans are asked", () => {
     const truth = [0, -0.082, -0.035];
     expect(off(calibrated(rolling(truth, 25, 300)), truth)).toBeLessThan(1);

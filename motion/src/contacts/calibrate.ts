@@ -40,7 +40,7 @@ export function calibrateSole(sole: Sole, contacts: readonly Contact[], travel: 
     const seen = Array.from({ length: Math.ceil(spans.length / step) }, (_, i) => seenOver(sole, spans[Math.floor(i * step)], travel, heave));
     let now: Round = { local: point.local, near: NEAR, middle: FRAME_SIGMA[1] };
     for (let round = 0; round < ROUNDS; round++) now = stillest(sole.upLocal, point.local, now, seen);
-    return { ...point, local: now.local };
+    return seen.length === 0 ? point : { ...point, local: now.local, rolls: now.middle };
   });
   return { ...sole, points };
 }

@@ -180,7 +180,7 @@ function findRound(
   const slack = Math.min(HEAVE_LEFT * Math.sqrt(heave.course.reduce((sum, v) => sum + v * v, 0) / n), HEAVE_SIGMA * heave.left);
   for (const sole of soles) {
     const { legLength } = sole;
-    for (const { id, modelled } of sole.points) {
+    for (const { id, modelled, rolls } of sole.points) {
       const raw = courses.get(id);
       if (!raw) continue;
       const rest = fit?.heights.get(id);
@@ -214,7 +214,7 @@ function findRound(
         const tolerance = {
           grow,
           trim,
-          landing: modelled ? 0 : LANDING_TOLERANCE * (legLength / 0.9),
+          landing: modelled ? 0 : LANDING_TOLERANCE * (legLength / 0.9) * Math.min(1, (rolls ?? 1) / NO_ROLL),
           heave: slack,
           ends: calmed ? ENDS_SIGMA * noise : 0,
           onset: trim > CLEARLY_NOISY * least && trim < TOO_NOISY * legLength ? trim : 0,
@@ -260,6 +260,8 @@ const STEADY = 0.0002;
 
 /** An estimated point is off the place that the foot rolls about as it lands: it never comes to rest as exactly as a joint does, metres. */
 const LANDING_TOLERANCE = 0.0005;
+/** … but for one that keeps stiller than this: the foot comes down flat and does not roll at all, metres. */
+const NO_ROLL = 5e-7;
 /** What may be left of a heave that was taken out of a course, as a share of it. */
 const HEAVE_LEFT = 0.35;
 /** … and in deviations of what parts that rest together still differ by. */
