@@ -43,4 +43,19 @@ describe("moments on which beats would stand well", () => {
     expect(Math.abs(swift[0].at * fps - 45)).toBeLessThanOrEqual(2);
     expect(accentsOf({ ...without, clip: swung(45, 4) }).filter((a) => /^Left hand is fastest/.test(a.reason))).toEqual([]);
   });
+
+  it("are where a hand's way turns back sharply, to within two frames, and not where it does so gently", () => {
+    const turned = (degrees: number) => {
+      const draft = ClipDraft.of(base.clip);
+      const q = new Float64Array(4);
+      for (let f = 0; f < base.clip.frameCount; f++) {
+        axisAngleQuatFlat(q, 0, 0, 0, 1, (degrees * Math.max(0, 1 - Math.abs(f - 45) / 8) * Math.PI) / 180);
+        draft.setRotation(stick.joint("LeftArm"), f, q);
+      }
+      return accentsOf({ ...base, contacts: [], clip: draft.done() }).filter((a) => a.kind === "turn" && /^Left hand/.test(a.reason));
+    };
+    // It sets out and stops as sharply as that is half of.
+    expect(turned(60).some((a) => Math.abs(a.at * fps - 45) <= 2 && a.weight > 0.8)).toBe(true);
+    expect(turned(12)).toEqual([]);
+  });
 });

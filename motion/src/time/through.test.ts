@@ -43,6 +43,13 @@ describe("a motion through a map of time", () => {
     expect([...turn(cut.clip, 40)]).toEqual([...turn(motion.clip, 40)]);
   });
 
+  it("leaves nothing of a contact of which it leaves less than a frame, and one of a single frame its ramps", () => {
+    const ramped = { ...motion, contacts: [contact(10, 30), { ...contact(60, 60), rampIn: 4, rampOut: 3 }] };
+    expect(spans(throughWarp(ramped, cropWarp(30 / FPS, 70 / FPS)))).toEqual([[30, 30]]);
+    const [single] = throughWarp(ramped, cropWarp(40 / FPS, 70 / FPS)).contacts;
+    expect([single.start, single.end, single.rampIn, single.rampOut]).toEqual([20, 20, 4, 3]);
+  });
+
   it("keeps the bits of whole frames when it is cut, with contacts, plants and what is settled cut along", () => {
     const cut = throughWarp(motion, cropWarp(20 / FPS, 70 / FPS));
     expect(cut.clip.frameCount).toBe(51);
