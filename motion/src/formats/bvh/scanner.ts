@@ -14,10 +14,13 @@ const LONGEST_WORD = 4096;
 const WINDOW = 1 << 20;
 const LEAST_WINDOW = 2 * LONGEST_WORD;
 
+const viewOf = (bytes: Uint8Array) => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+
 /** Words, lines and numbers from UTF-8 bytes, without making a string per number. Keeps the line number for error messages. Of a file that is fetched it holds a window. */
 export class Scanner {
   /** what is at hand, and where in it the scanner stands */
   private bytes: Uint8Array;
+  private view: DataView;
   private at = 0;
   line = 1;
   private readonly source: ByteSource | null;
@@ -37,6 +40,7 @@ export class Scanner {
     this.buffer = of instanceof Uint8Array ? null : new Uint8Array(Math.max(window, LEAST_WINDOW));
     this.bytes = of instanceof Uint8Array ? of : new Uint8Array(0);
     this.ended = of instanceof Uint8Array;
+    this.view = viewOf(this.bytes);
     if (!(of instanceof Uint8Array)) {
       this.ahead = of.size;
       this.more();
@@ -71,6 +75,7 @@ export class Scanner {
     }
     this.ahead = this.ended ? 0 : Math.max(0, this.ahead - (length - held));
     this.bytes = buffer.subarray(0, length);
+    this.view = viewOf(this.bytes);
     this.at -= from;
     if (this.kept >= 0) this.kept = 0;
     return length > held;
@@ -177,8 +182,7 @@ export class Scanner {
   }
 
   private plainRun(dst: Float64Array, begin: number, to: number, from: number): number {
-    const bytes = this.bytes;
-    const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+    const { bytes, view } = this;
     // Nothing needs to look for the end of what is at hand while a plain number fits before it.
     const safe = bytes.length - LONGEST_PLAIN;
     let at = this.at;
