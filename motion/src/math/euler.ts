@@ -58,19 +58,21 @@ export interface EulerRun {
  */
 export function eulerRunToQuats(dst: Float32Array, run: EulerRun, values: Float64Array, frames: number, before: ArrayLike<number>, bo: number): void {
   const { order, columns, stride } = run;
+  const channels = order.length;
   let bx = before[bo];
   let by = before[bo + 1];
   let bz = before[bo + 2];
   let bw = before[bo + 3];
-  for (let f = 0; f < frames; f++) {
+  for (let f = 0, row = 0; f < frames; f++, row += stride) {
     let x = 0;
     let y = 0;
     let z = 0;
     let w = 1;
-    for (let i = 0; i < order.length; i++) {
-      const degrees = values[f * stride + columns[i]];
+    for (let i = 0; i < channels; i++) {
+      const degrees = values[row + columns[i]];
       // Many a channel never turns.
       if (degrees === 0) continue;
+      const axis = order[i];
       let s: number;
       let c: number;
       if (degrees >= -90 && degrees <= 90) {
@@ -91,12 +93,18 @@ export function eulerRunToQuats(dst: Float32Array, run: EulerRun, values: Float6
       const py = y;
       const pz = z;
       const pw = w;
-      if (order[i] === 0) {
+      if (i === 0) {
+        // Nothing has turned yet.
+        w = c;
+        if (axis === 0) x = s;
+        else if (axis === 1) y = s;
+        else z = s;
+      } else if (axis === 0) {
         x = px * c + pw * s;
         y = py * c + pz * s;
         z = pz * c - py * s;
         w = pw * c - px * s;
-      } else if (order[i] === 1) {
+      } else if (axis === 1) {
         x = px * c - pz * s;
         y = py * c + pw * s;
         z = pz * c + px * s;
