@@ -77,18 +77,10 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
       return;
     }
     const standing = levelled(soles, contacts, clip.fps, travel);
-    fit = fitGround(
-      standing.map((s) => s.rest),
-      0,
-    );
+    const stood = standing.map((s) => s.rest);
+    fit = fitGround(stood, 0);
     lifts = liftsOf(standing, clip.frameCount, clip.fps);
-    heave = heaveOf(
-      soles,
-      contacts,
-      travel,
-      standing.map((s) => s.rest),
-      clip,
-    );
+    heave = heaveOf(soles, contacts, travel, fit, tooFew(stood), clip);
   });
   const calibrated = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, p] as const)));
   return {
@@ -103,12 +95,10 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
 
 /**
  * What heaves all feet at once, seen with the travel put right and against the likeliest slope, sure or not: either would seem to raise one foot and lower the other.
- * Each part is seen against the height that it rests at itself, or against the one ground where that is too little to go by.
+ * Each part is seen against the height that it rests at itself, or against `one` ground for all where that is too little to go by.
  */
-function heaveOf(soles: readonly Sole[], contacts: readonly Contact[], travel: Float64Array, rests: readonly RestPoint[], { frameCount, fps }: Clip): Heave {
+function heaveOf(soles: readonly Sole[], contacts: readonly Contact[], travel: Float64Array, fit: GroundFit, one: boolean, { frameCount, fps }: Clip): Heave {
   const courses = new Map([...soleCourses(soles)].map(([id, course]) => [id, withoutTravel(course, travel)]));
-  const fit = fitGround(rests, 0);
-  const one = tooFew(rests);
   const points = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, one ? p : { ...p, clearance: fit.heights.get(p.id) ?? 0 }] as const)));
   return commonHeave(
     contacts,
