@@ -1,7 +1,7 @@
 import { limitAxes, pastLimit } from "../character/limits.ts";
 import { rotationBetween } from "../clip/clip.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
-import { travelError } from "../contacts/travel.ts";
+import { travelEvidence, travelModel } from "../contacts/travel.ts";
 import { groundTilt } from "../ground/ground.ts";
 import type { Motion } from "../motion.ts";
 import { LEAST_JUMP_SHARE } from "../signal/positionSpikes.ts";
@@ -49,7 +49,7 @@ export function measure(motion: Motion): Measures {
 }
 
 /**
- * The same, a little at a time: a joint, some contacts, the travel. What was measured before of joints and contacts that are still as they were costs
+ * The same, a little at a time: a joint, some contacts, the course of a part, the travel. What was measured before of joints and contacts that are still as they were costs
  * next to nothing.
  */
 export function* measureSteps(motion: Motion): Generator<void, Measures> {
@@ -79,6 +79,7 @@ export function* measureSteps(motion: Motion): Generator<void, Measures> {
     if (span) spans.push(span);
     if (i % SPANS_AT_ONCE === 0) yield;
   }
+  yield;
   const stretched = stretchedLegs(motion);
   yield;
   const past: JointEvent[] = [];
@@ -88,7 +89,7 @@ export function* measureSteps(motion: Motion): Generator<void, Measures> {
     if (own) past.push(...pastLimit(character.skeleton, limit, own, clip));
     yield;
   }
-  const travelErrorShare = travelShare(motion);
+  const travelErrorShare = yield* travelShare(motion);
   yield;
   return {
     spans,
@@ -124,7 +125,7 @@ function usualGap({ clip }: Motion): number {
 const TRAVELS = 0.3;
 
 /** By how much the travel is too fast, as a share of what it should be: planted parts move by share · root where the root goes 1 + share / (1 − share) times as fast. */
-function travelShare(motion: Motion): number {
+function* travelShare(motion: Motion): Generator<void, number> {
   const { clip } = motion;
   const tracks = new PointTracks(motion.character.skeleton, clip, motion.points);
   const { positions } = tracks.joint(motion.character.body.roles.hips ?? 0);
@@ -133,7 +134,15 @@ function travelShare(motion: Motion): number {
   for (let f = step; f < clip.frameCount; f += step)
     path += Math.hypot(positions[f * 3] - positions[(f - step) * 3], positions[f * 3 + 2] - positions[(f - step) * 3 + 2]);
   if (path < (TRAVELS * (clip.frameCount - 1)) / clip.fps) return 0;
-  const { share, drift } = travelError(motion.contacts, tracks.bearing, positions, clip.fps);
+  // Each part's course is followed on its own.
+  for (const id of new Set(motion.contacts.map((c) => c.point))) {
+    tracks.bearing(id);
+    yield;
+  }
+  const evidence = travelEvidence(motion.contacts, tracks.bearing, clip.fps);
+  yield;
+  const { share, drift } = travelModel(evidence, positions, clip.fps);
+  yield;
   // A drift along the way is a wrong speed too.
   const seconds = (clip.frameCount - 1) / clip.fps;
   const [vx, vz] = [0, 2].map((i) => (positions[(clip.frameCount - 1) * 3 + i] - positions[i]) / seconds);

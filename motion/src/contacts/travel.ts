@@ -10,7 +10,7 @@ const KERNEL_SECONDS = 0.11;
 const CALM_SECONDS = 0.16;
 
 /** What one contact says of the travel: velocity [frame of the span][2] at which its point moves although it rests (x, z; m/s), and how much each frame counts. */
-interface SpanEvidence {
+export interface SpanEvidence {
   readonly start: number;
   readonly velocity: Float64Array;
   readonly weights: Float64Array;
@@ -20,8 +20,12 @@ interface SpanEvidence {
   readonly variance: number;
 }
 
-/** Contacts on other parts of the body say nothing of the travel, nor do those whose `courseOf` is undefined. */
-function evidenceOf(contacts: readonly Contact[], courseOf: (point: string) => Float64Array | undefined, fps: number): SpanEvidence[] {
+/** What each contact says of the travel. Those on other parts of the body say nothing of the travel, nor do those whose `courseOf` is undefined. */
+export function travelEvidence(
+  contacts: readonly Contact[],
+  courseOf: (point: string) => Float64Array | undefined,
+  fps: number,
+): SpanEvidence[] {
   return contacts.flatMap((contact) => {
     const track = typeof contact.on === "object" ? undefined : courseOf(contact.point);
     const length = contact.end - contact.start + 1;
@@ -174,6 +178,11 @@ function exactness(length: number): number {
   return length * (length * length - 1);
 }
 
+/** The model alone, of the evidence of planted parts and the hips' course [frame][3]: see `travelError`. */
+export function travelModel(evidence: readonly SpanEvidence[], rootCourse: Float64Array, fps: number): TravelModel {
+  return fitTravel(evidence, courseVelocity(rootCourse, fps));
+}
+
 /** How the travel is wrong: a model that holds everywhere, and what planted parts still move by against it, [frame][2], m/s. */
 export interface TravelError extends TravelModel {
   readonly rest: Float64Array;
@@ -191,7 +200,7 @@ export function travelError(
   fps: number,
 ): TravelError {
   const frameCount = rootCourse.length / 3;
-  const evidence = evidenceOf(contacts, courseOf, fps);
+  const evidence = travelEvidence(contacts, courseOf, fps);
   const root = courseVelocity(rootCourse, fps);
   const model = fitTravel(evidence, root);
   const sums = new Float64Array(frameCount * 2);
