@@ -21,11 +21,7 @@ export interface SpanEvidence {
 }
 
 /** What each contact says of the travel. Those on other parts of the body say nothing of the travel, nor do those whose `courseOf` is undefined. */
-export function travelEvidence(
-  contacts: readonly Contact[],
-  courseOf: (point: string) => Float64Array | undefined,
-  fps: number,
-): SpanEvidence[] {
+export function travelEvidence(contacts: readonly Contact[], courseOf: (point: string) => Float64Array | undefined, fps: number): SpanEvidence[] {
   return contacts.flatMap((contact) => {
     const track = typeof contact.on === "object" ? undefined : courseOf(contact.point);
     const length = contact.end - contact.start + 1;

@@ -205,14 +205,14 @@ export class Scanner {
       const minus = ((c ^ 45) - 1) >>> 31;
       p += minus;
       // As most are written: up to three digits, a point, and four decimals or six; whole words of bytes at once.
-      const word = view.getUint32(p, true);
+      const word = view.getInt32(p, true);
       const bits = bitsBeforePoint(word);
-      const wholes = (word << (32 - bits)) | (0x30303030 >>> bits);
+      const wholes = (word ^ 0x30303030) << (32 - bits);
       const point = p + (bits >>> 3);
-      const decimals = view.getUint32(point + 1, true);
+      const decimals = view.getInt32(point + 1, true) ^ 0x30303030;
       let value = 0;
       let end = 0;
-      if (bits > 0 && areDigits(wholes) && areDigits(decimals)) {
+      if (bits > 0 && (notDigits(wholes) | notDigits(decimals)) === 0) {
         const digits = Math.imul(fourDigits(wholes), 10000) + fourDigits(decimals);
         const fifth = bytes[point + 5] - 48;
         const sixth = bytes[point + 6] - 48;
@@ -263,14 +263,14 @@ export class Scanner {
   }
 }
 
-/** Are the four bytes of a word digits all? */
-function areDigits(word: number): boolean {
-  return (((word & 0xf0f0f0f0) ^ 0x30303030) | (((word + 0x06060606) & 0xf0f0f0f0) ^ 0x30303030)) === 0;
+/** Marks in the four bytes of a word, each less the code of a zero, that are no digits: a digit is under 128 still with 118 added, and without. */
+function notDigits(word: number): number {
+  return ((word + 0x76767676) | word) & 0x80808080;
 }
 
 /** The number that four digits in a word make, the first of them in its lowest byte: added up in pairs, then the pairs. */
 function fourDigits(word: number): number {
-  return Math.imul((Math.imul(word & 0x0f0f0f0f, 2561) >>> 8) & 0x00ff00ff, 6553601) >>> 16;
+  return Math.imul((Math.imul(word, 2561) >>> 8) & 0x00ff00ff, 6553601) >>> 16;
 }
 
 /** Bits of a word before the first point in it; 0 where there is none, or nothing before it. */
