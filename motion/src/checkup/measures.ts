@@ -1,7 +1,8 @@
 import { limitAxes, pastLimit } from "../character/limits.ts";
 import { rotationBetween } from "../clip/clip.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
-import { travelEvidence, travelModel } from "../contacts/travel.ts";
+import { travelModel } from "../contacts/travel.ts";
+import { travelEvidence } from "../contacts/travelEvidence.ts";
 import { groundTilt } from "../ground/ground.ts";
 import type { Motion } from "../motion.ts";
 import { LEAST_JUMP_SHARE } from "../signal/positionSpikes.ts";
@@ -139,7 +140,7 @@ function* travelShare(motion: Motion): Generator<void, number> {
     tracks.bearing(id);
     yield;
   }
-  const evidence = travelEvidence(motion.contacts, tracks.bearing, clip.fps);
+  const evidence = travelEvidence(motion.contacts, tracks.bearing, positions, clip.fps, tracks.legs(motion.ground));
   yield;
   const { share, drift } = travelModel(evidence, positions, clip.fps);
   yield;

@@ -12,12 +12,13 @@ import { ancestry } from "../skeleton/skeleton.ts";
 import { calibrateSole } from "./calibrate.ts";
 import { type Contact, sortContacts } from "./contact.ts";
 import { commonHeave, type Heave, NO_TILT } from "./heave.ts";
+import { legAway } from "./legAway.ts";
 import { showsTravel } from "./pointTracks.ts";
-import { calmingFor, middlePoint, refineSpan, restAtUnseen, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
+import { calmingFor, middlePoint, plainAway, refineSpan, restAtUnseen, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
 import { liftOf, planeUnder, settleSoles } from "./settleSoles.ts";
 import { tiltAt } from "./sharedHeights.ts";
 import { splitAtSteps } from "./smallSteps.ts";
-import { type JointTrack, jointTrack, pointTrack } from "./tracks.ts";
+import { type JointTrack, jointTrack, jointTracks, pointTrack } from "./tracks.ts";
 import { travelDisplacement, travelError, WANDER, withoutTravel } from "./travel.ts";
 
 /** The feet's contacts, the ground under them, and their points as this clip shows them rolling and resting. */
@@ -40,6 +41,7 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
   let soles = legs.map((leg) => buildSole(skeleton, clip, leg, spikeFrames(source, ancestry(skeleton, leg.end))));
   const named = (id: string) => character.contactPoints.find((p) => p.id === id)?.named ?? 0;
   const hips = jointTrack(skeleton, clip, body.roles.hips ?? 0).positions;
+  const carriers = new Map(legs.map(({ end }) => [end, jointTracks(skeleton, clip, ancestry(skeleton, end)).map((track) => track.positions)]));
   let fit: GroundFit | undefined;
   let ground = LEVEL_GROUND;
   let contacts: Contact[] = [];
@@ -52,10 +54,13 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
     // Where trembling legs come to rest is seen better once their joints have been steadied, each as far as it bears it.
     const steady = last ? steadiedClip(clip, legJoints(character)) : clip;
     const steadyCourses = steady === clip ? null : soleCourses(soles.map((sole) => ({ ...sole, track: jointTrack(skeleton, steady, sole.leg.end) })));
-    contacts = findRound(clip, soles, named, { travel, heave, fit, lifts }, { speedShare, refine: last, steadyCourses });
+    contacts = findRound(clip, soles, named, { travel, heave, fit, lifts, carriers }, { speedShare, refine: last, steadyCourses });
     const courses = soleCourses(soles);
     travel = travelDisplacement(
-      travelError(contacts, (id) => (showsTravel(character.contactPoints, id) ? courses.get(id) : undefined), hips, clip.fps),
+      travelError(contacts, (id) => (showsTravel(character.contactPoints, id) ? courses.get(id) : undefined), hips, clip.fps, {
+        carriersOf: (id) => carriers.get(soles.find((sole) => sole.points.some((p) => p.id === id))?.leg.end ?? -1) ?? [],
+        slope: [fit?.slopeX ?? 0, fit?.slopeZ ?? 0],
+      }),
       hips,
       clip.fps,
       WANDER.sought,
@@ -146,6 +151,8 @@ interface Known {
   readonly fit: GroundFit | undefined;
   /** how far over the usual level each part's surface lies, [frame] */
   readonly lifts: ReadonlyMap<string, Float64Array>;
+  /** courses [frame][3] of the joints that carry each leg's end, by its joint */
+  readonly carriers: ReadonlyMap<number, readonly Float64Array[]>;
 }
 
 /** How a round looks: below which share of the swing speed a part may rest; on the last, by which courses of steadied legs (null: they do not tremble) its ends are told. */
@@ -159,7 +166,7 @@ function findRound(
   clip: Clip,
   soles: readonly Sole[],
   named: (id: string) => number,
-  { travel, heave, fit, lifts }: Known,
+  { travel, heave, fit, lifts, carriers }: Known,
   { speedShare, refine, steadyCourses }: Look,
 ): Contact[] {
   const { frameCount: n, fps } = clip;
@@ -191,25 +198,29 @@ function findRound(
       const found = segmentContacts({ track, height, frameCount: n, fps, legLength, speedShare, calm });
       const spans = refine ? found.flatMap((span) => splitAtSteps(track, span, fps, legLength, calm)) : found;
       // A quick clean course looks like a noisy one; how much it stirs where it rests says which it is.
-      const noise = refine && spans.length > 0 ? Math.min(calm.noise, STIR_SIGMA * median(spans.map((span) => restlessness(track, span, slack)))) : calm.noise;
+      const noise =
+        refine && spans.length > 0
+          ? Math.min(calm.noise, STIR_SIGMA * median(spans.map((span) => restlessness(track, span, plainAway(track, slack)))))
+          : calm.noise;
       const left = smoothedNoise(noise, calm.cutoff, fps);
       const least = REST_TOLERANCE * (legLength / 0.9);
       const calmed = refine && noise > STEADY ? steadyCourses?.get(id) : undefined;
       const course = calmed ? levelledCourse(calmed) : refine && noise > STEADY ? smoothTrack(track, n, fps, calm.cutoff) : track;
+      const away = calmed ? legAway(course, slack, raw, carriers.get(sole.leg.end) ?? []) : plainAway(course, slack);
+      const sigmas = calmed ? ENDS_BY_LEG : ENDS;
       spans.forEach((span, i) => {
         const bounds = [i > 0 ? spans[i - 1][1] + 2 : 0, i + 1 < spans.length ? spans[i + 1][0] - 2 : n - 1] as const;
-        const stirs = refine ? restlessness(course, span, slack) : 0;
-        const grow = Math.max(least, GROW_SIGMA * Math.max(left, stirs));
-        const trim = Math.max(least, TRIM_SIGMA * Math.max(left, stirs));
+        const stirs = refine ? restlessness(course, span, away) : 0;
+        const grow = Math.max(least, sigmas.grow * Math.max(left, stirs));
+        const trim = Math.max(least, sigmas.trim * Math.max(left, stirs));
         const tolerance = {
           grow,
           trim,
           landing: modelled ? 0 : LANDING_TOLERANCE * (legLength / 0.9) * Math.min(1, (rolls ?? 1) / NO_ROLL),
-          heave: slack,
           ends: calmed ? ENDS_SIGMA * noise : 0,
           onset: trim > CLEARLY_NOISY * least && trim < TOO_NOISY * legLength ? trim : 0,
         };
-        const refined = refine ? refineSpan(course, span, bounds, tolerance, moved) : span;
+        const refined = refine ? refineSpan(course, span, bounds, tolerance, moved, away) : span;
         if (!refined) return;
         // So little of it is left that it is no stand, but where a foot crept by.
         if (refine && refined[0] > 0 && refined[1] < n - 1 && refined[1] - refined[0] + 1 < LEAST_LEFT * fps) return;
@@ -257,8 +268,9 @@ const HEAVE_LEFT = 0.35;
 /** … and in deviations of what parts that rest together still differ by. */
 const HEAVE_SIGMA = 3;
 /** A span grows by frames within so many deviations of its noise, and is trimmed of those beyond so many: one frame of a quick swing too many pulls a foot by centimetres, one too few by nothing. */
-const GROW_SIGMA = 1.0;
-const TRIM_SIGMA = 2.2;
+const ENDS = { grow: 1, trim: 2.2 };
+/** … where the trembling leg itself is the measure, which shows sooner what has left. */
+const ENDS_BY_LEG = { grow: 1.5, trim: 2.8 };
 
 /** A contact, where it rests as seen from the level that the body stands on mostly, and how far over that level it lies, metres. */
 interface Standing {

@@ -2,7 +2,7 @@ import type { ContactPoint } from "../character/contactPoints.ts";
 import type { Clip } from "../clip/clip.ts";
 import { rotateVecFlat } from "../math/quat.ts";
 import { solveSymmetricMutable } from "../math/solve.ts";
-import { calmingFor, refineSpan, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
+import { calmingFor, plainAway, refineSpan, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
 import { type JointTrack, jointTrack, pointTrack } from "./tracks.ts";
 
 /** A span (frames, inclusive) and how much the point stirs within it, metres (1 σ). */
@@ -24,12 +24,13 @@ export function restSpans(course: Float64Array, heights: Float64Array, clip: Pic
   const smooth = smoothTrack(course, n, fps, calm.cutoff);
   const most = Math.max(2, Math.round(SETTLES * fps));
   const left = smoothedNoise(calm.noise, calm.cutoff, fps);
+  const away = plainAway(smooth, 0);
   return segmentContacts({ track: course, height: heights, frameCount: n, fps, legLength, speedShare: SPEED_SHARE, calm }).flatMap((span) => {
-    const stirs = restlessness(smooth, span, 0);
+    const stirs = restlessness(smooth, span, away);
     // A body comes to rest by and by, rolling and rocking: only what is still at the end of that lies.
     const still = Math.max(STILL, left, stirs);
-    const tolerance = { grow: still, trim: 2.2 * still, landing: 0, heave: 0, ends: 0, onset: 0 };
-    const refined = refineSpan(smooth, span, [0, n - 1], tolerance, { out: most, in: most });
+    const tolerance = { grow: still, trim: 2.2 * still, landing: 0, ends: 0, onset: 0 };
+    const refined = refineSpan(smooth, span, [0, n - 1], tolerance, { out: most, in: most }, away);
     return refined && refined[1] - refined[0] >= seconds * fps ? [{ span: refined, stirs }] : [];
   });
 }

@@ -1,9 +1,11 @@
 import type { ContactPoint } from "../character/contactPoints.ts";
 import type { Clip } from "../clip/clip.ts";
+import type { Ground } from "../ground/ground.ts";
 import { conjugateQuatFlat, rotateVecFlat } from "../math/quat.ts";
-import type { Skeleton } from "../skeleton/skeleton.ts";
+import { ancestry, type Skeleton } from "../skeleton/skeleton.ts";
 import type { Contact } from "./contact.ts";
-import { type JointTrack, jointTrack, pointTrack } from "./tracks.ts";
+import { type JointTrack, jointTrack, jointTracks, pointTrack } from "./tracks.ts";
+import type { LegsSeen } from "./travelEvidence.ts";
 
 /** Does a point show how the travel is wrong? Those that bear the body do; of one limb's, only its joints where it has any. */
 export function showsTravel(points: readonly Pick<ContactPoint, "id" | "bears" | "modelled" | "limb">[], id: string): boolean {
@@ -14,6 +16,7 @@ export function showsTravel(points: readonly Pick<ContactPoint, "id" | "bears" |
 /** World courses of joints and contact points over a clip, each computed when it is first asked for. */
 export class PointTracks {
   private readonly joints = new Map<number, JointTrack>();
+  private readonly carried = new Map<number, readonly Float64Array[]>();
   private readonly courses = new Map<string, Float64Array>();
   private readonly byId: ReadonlyMap<string, ContactPoint>;
 
@@ -46,6 +49,22 @@ export class PointTracks {
 
   /** The course of a point that bears the body, as the travel's error is read off; undefined for hands and other parts, and for an estimated heel beside a toe joint. */
   bearing = (id: string): Float64Array | undefined => (showsTravel(this.points, id) ? this.course(id) : undefined);
+
+  /** What the travel's error is read off beside points' courses; a ground with steps is level under each part. */
+  legs({ shapes, slopeX, slopeZ }: Ground): LegsSeen {
+    return { carriersOf: this.carriers, slope: shapes.length > 0 ? [0, 0] : [slopeX, slopeZ] };
+  }
+
+  /** Courses [frame][3] of the joints that carry a point, root first: those whose turning moves it. */
+  private carriers = (id: string): readonly Float64Array[] => {
+    const point = this.byId.get(id);
+    if (!point) return [];
+    const known = this.carried.get(point.joint);
+    if (known) return known;
+    const chain = jointTracks(this.skeleton, this.clip, ancestry(this.skeleton, point.joint)).map((track) => track.positions);
+    this.carried.set(point.joint, chain);
+    return chain;
+  };
 
   /** Course of a contact's point over its span [frame of the span][3]: in the world, or as the part that it rests on sees it. */
   spanCourse(contact: Contact): Float64Array | undefined {

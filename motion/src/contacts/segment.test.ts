@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { calmingFor, middlePoint, refineSpan, restAtUnseen, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
+import { calmingFor, middlePoint, plainAway, refineSpan, restAtUnseen, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
 
 const FPS = 60;
 const LEG = 0.9;
@@ -78,7 +78,7 @@ describe("splitting a course into rest and movement", () => {
 });
 
 describe("the ends of a span", () => {
-  const tolerance = { grow: 0.001, trim: 0.001, landing: 0, heave: 0, ends: 0, onset: 0 };
+  const tolerance = { grow: 0.001, trim: 0.001, landing: 0, ends: 0, onset: 0 };
   const most = { out: 8, in: 12 };
   const all = [0, N - 1] as const;
 
@@ -89,7 +89,7 @@ describe("the ends of a span", () => {
       [56, 103],
       [60, 99],
     ] as const) {
-      const [a, b] = refineSpan(track, guess, all, tolerance, most) ?? [0, 0];
+      const [a, b] = refineSpan(track, guess, all, tolerance, most, plainAway(track, 0)) ?? [0, 0];
       // The first and last frames of the swing lie within a millimetre of the place still.
       expect(a).toBeGreaterThanOrEqual(58);
       expect(a).toBeLessThanOrEqual(60);
@@ -100,36 +100,36 @@ describe("the ends of a span", () => {
 
   it("move by no more than they may, and never beyond their bounds", () => {
     const track = course();
-    const [a, b] = refineSpan(track, [75, 85], all, tolerance, { out: 3, in: 3 }) ?? [0, 0];
+    const [a, b] = refineSpan(track, [75, 85], all, tolerance, { out: 3, in: 3 }, plainAway(track, 0)) ?? [0, 0];
     expect([a, b]).toEqual([72, 88]);
-    const [c, d] = refineSpan(track, [70, 90], [66, 94], tolerance, most) ?? [0, 0];
+    const [c, d] = refineSpan(track, [70, 90], [66, 94], tolerance, most, plainAway(track, 0)) ?? [0, 0];
     expect([c, d]).toEqual([66, 94]);
   });
 
   it("leave nothing where it never rests", () => {
     const moving = Float64Array.from({ length: N * 3 }, (_, i) => (i % 3 === 2 ? 0.02 * Math.floor(i / 3) : 0));
-    expect(refineSpan(moving, [80, 90], all, { ...tolerance, grow: 0, trim: 0.0001 }, most)).toBeUndefined();
+    expect(refineSpan(moving, [80, 90], all, { ...tolerance, grow: 0, trim: 0.0001 }, most, plainAway(moving, 0))).toBeUndefined();
   });
 
   it("reach the clip's own ends where the part is still there", () => {
     const track = course();
-    expect(refineSpan(track, [5, 25], all, tolerance, most)?.[0]).toBe(0);
-    expect(refineSpan(track, [140, 195], all, tolerance, most)?.[1]).toBe(N - 1);
+    expect(refineSpan(track, [5, 25], all, tolerance, most, plainAway(track, 0))?.[0]).toBe(0);
+    expect(refineSpan(track, [140, 195], all, tolerance, most, plainAway(track, 0))?.[1]).toBe(N - 1);
   });
 
   it("reach them also where the first frames, which no smoothing calms, are off by no more than their noise", () => {
     const track = course();
     for (const [f, off] of [5, -6, 5, -5].entries()) track[f * 3 + 2] += off / 1000;
-    expect(refineSpan(track, [8, 25], all, tolerance, most)?.[0]).toBe(4);
-    expect(refineSpan(track, [8, 25], all, { ...tolerance, ends: 0.0055 }, most)?.[0]).toBe(4);
-    expect(refineSpan(track, [8, 25], all, { ...tolerance, ends: 0.007 }, most)?.[0]).toBe(0);
+    expect(refineSpan(track, [8, 25], all, tolerance, most, plainAway(track, 0))?.[0]).toBe(4);
+    expect(refineSpan(track, [8, 25], all, { ...tolerance, ends: 0.0055 }, most, plainAway(track, 0))?.[0]).toBe(4);
+    expect(refineSpan(track, [8, 25], all, { ...tolerance, ends: 0.007 }, most, plainAway(track, 0))?.[0]).toBe(0);
   });
 
   it("count a height only beyond what the body may heave by", () => {
     const track = course();
     for (let f = 60; f <= 99; f++) track[f * 3 + 1] += 0.01 * Math.sin(f / 3);
-    const strict = refineSpan(track, [70, 90], all, tolerance, most);
-    const slack = refineSpan(track, [70, 90], all, { ...tolerance, heave: 0.012 }, most) ?? [0, 0];
+    const strict = refineSpan(track, [70, 90], all, tolerance, most, plainAway(track, 0));
+    const slack = refineSpan(track, [70, 90], all, tolerance, most, plainAway(track, 0.012)) ?? [0, 0];
     expect(slack[0]).toBeLessThanOrEqual(62);
     expect(slack[1]).toBeGreaterThanOrEqual(97);
     expect((strict?.[1] ?? 0) - (strict?.[0] ?? 0)).toBeLessThan(slack[1] - slack[0]);
@@ -137,9 +137,9 @@ describe("the ends of a span", () => {
 
   it("are told by what comes behind them where noise hides when it left", () => {
     const shaky = course(0.002);
-    const wide = { grow: 0.03, trim: 0.03, landing: 0, heave: 0, ends: 0, onset: 0 };
-    const plain = refineSpan(shaky, [64, 95], all, wide, most) ?? [0, 0];
-    const told = refineSpan(shaky, [64, 95], all, { ...wide, onset: 0.03 }, most) ?? [0, 0];
+    const wide = { grow: 0.03, trim: 0.03, landing: 0, ends: 0, onset: 0 };
+    const plain = refineSpan(shaky, [64, 95], all, wide, most, plainAway(shaky, 0)) ?? [0, 0];
+    const told = refineSpan(shaky, [64, 95], all, { ...wide, onset: 0.03 }, most, plainAway(shaky, 0)) ?? [0, 0];
     // Within so wide a tolerance the swing has long begun; its square root leads back to where it did.
     expect(plain[1]).toBeGreaterThanOrEqual(102);
     expect(told[1]).toBeLessThan(plain[1]);
@@ -162,16 +162,16 @@ describe("noise of a course", () => {
   it("is what a part stirs by in the inner half of a span, each axis", () => {
     const sigma = 0.003;
     const shaky = course(sigma);
-    expect(restlessness(shaky, [130, 199], 0)).toBeGreaterThan(0.7 * sigma);
-    expect(restlessness(shaky, [130, 199], 0)).toBeLessThan(1.3 * sigma);
-    expect(restlessness(course(), [130, 199], 0)).toBeLessThan(1e-12);
+    expect(restlessness(shaky, [130, 199], plainAway(shaky, 0))).toBeGreaterThan(0.7 * sigma);
+    expect(restlessness(shaky, [130, 199], plainAway(shaky, 0))).toBeLessThan(1.3 * sigma);
+    expect(restlessness(course(), [130, 199], plainAway(course(), 0))).toBeLessThan(1e-12);
     // At its ends it moves: that is not restlessness.
-    expect(restlessness(course(), [125, 199], 0)).toBeLessThan(1e-12);
+    expect(restlessness(course(), [125, 199], plainAway(course(), 0))).toBeLessThan(1e-12);
   });
 
   it("is smaller once it is smoothed, and its slow path stays", () => {
     const smooth = smoothTrack(course(0.004), N, FPS, 5);
-    expect(restlessness(smooth, [130, 199], 0)).toBeLessThan(0.5 * 0.004);
+    expect(restlessness(smooth, [130, 199], plainAway(smooth, 0))).toBeLessThan(0.5 * 0.004);
     expect(Math.abs(smooth[165 * 3 + 2] - 1.4)).toBeLessThan(0.005);
   });
 });

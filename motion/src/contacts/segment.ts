@@ -146,13 +146,19 @@ function tidySpans(states: Uint8Array, n: number, fps: number): [number, number]
   return spans.filter(([a, b]) => b - a + 1 >= SHORTEST_SPAN * fps * (a === 0 || b === n - 1 ? 0.5 : 1));
 }
 
+/** How far a part is from a place on a frame, metres. */
+export type Away = (f: number, rest: readonly number[]) => number;
+
+/** As the crow flies, but for so much of its height. */
+export function plainAway(track: Float64Array, heave: number): Away {
+  return (f, rest) => Math.hypot(track[f * 3] - rest[0], Math.max(0, Math.abs(track[f * 3 + 1] - rest[1]) - heave), track[f * 3 + 2] - rest[2]);
+}
+
 /** Distances from its resting place (metres) within which a span grows, and beyond which it is trimmed; on landing none is less than `landing`. */
 export interface RestTolerance {
   readonly grow: number;
   readonly trim: number;
   readonly landing: number;
-  /** how far off a height may be besides */
-  readonly heave: number;
   /** what a resting part may be off at most where nothing has been smoothed: right at the clip's ends */
   readonly ends: number;
   /** distance from which on a part shows clearly that it is on its way; 0: ends are taken as they are */
@@ -173,13 +179,12 @@ export function refineSpan(
   track: Float64Array,
   span: readonly [number, number],
   bounds: readonly [number, number],
-  { grow, trim, landing, heave, ends, onset }: RestTolerance,
+  { grow, trim, landing, ends, onset }: RestTolerance,
   { out: most, in: mostIn }: MostMoved,
+  away: Away,
 ): [number, number] | undefined {
   const [a, b] = span;
   const quarter = Math.min(Math.floor((b - a) / 4), most);
-  const away = (f: number, rest: readonly number[]) =>
-    Math.hypot(track[f * 3] - rest[0], Math.max(0, Math.abs(track[f * 3 + 1] - rest[1]) - heave), track[f * 3 + 2] - rest[2]);
   const early = middlePoint(track, a + quarter, Math.min(b, a + quarter + 2 * most));
   const late = middlePoint(track, Math.max(a, b - quarter - 2 * most), b - quarter);
   let start = a;
@@ -267,14 +272,10 @@ const STILL_THERE = 3.5;
 const MEDIAN_LENGTH = 1.538;
 
 /** How much a part stirs in the inner half of a span, where it certainly rests: deviation an axis, metres (1 σ). */
-export function restlessness(track: Float64Array, [start, end]: readonly [number, number], heave: number): number {
+export function restlessness(track: Float64Array, [start, end]: readonly [number, number], away: Away): number {
   const quarter = Math.floor((end - start) / 4);
   const rest = middlePoint(track, start + quarter, end - quarter);
-  const away = Float64Array.from({ length: end - start + 1 - 2 * quarter }, (_, i) => {
-    const o = (start + quarter + i) * 3;
-    return Math.hypot(track[o] - rest[0], Math.max(0, Math.abs(track[o + 1] - rest[1]) - heave), track[o + 2] - rest[2]);
-  });
-  return median(away) / MEDIAN_LENGTH;
+  return median(Float64Array.from({ length: end - start + 1 - 2 * quarter }, (_, i) => away(start + quarter + i, rest))) / MEDIAN_LENGTH;
 }
 
 /** Per-axis median of a track over frames a..b. */

@@ -1,54 +1,11 @@
 import { quinticStep } from "../math/ramp.ts";
 import { axisOf, runningMean, slopes } from "../signal/filters.ts";
-import { median, noiseLevel, solve3 } from "../signal/robust.ts";
+import { median, solve3 } from "../signal/robust.ts";
 import type { Contact } from "./contact.ts";
+import { exactness, type LegsSeen, type SpanEvidence, travelEvidence } from "./travelEvidence.ts";
 
 /** Half-width of the running means that smooth the travel error: about half a stand, so that a foot's own wobble does not steer the body. */
 const KERNEL_SECONDS = 0.11;
-
-/** A part counts fully only this long after it landed and before it lifts: found spans may reach a frame or two into the swing. */
-const CALM_SECONDS = 0.16;
-
-/** What one contact says of the travel: velocity [frame of the span][2] at which its point moves although it rests (x, z; m/s), and how much each frame counts. */
-export interface SpanEvidence {
-  readonly start: number;
-  readonly velocity: Float64Array;
-  readonly weights: Float64Array;
-  /** how much each frame counts for the velocity of the whole span */
-  readonly slopeWeights: Float64Array;
-  /** variance of the span's velocity that the course's noise makes, (m/s)² an axis */
-  readonly variance: number;
-}
-
-/** What each contact says of the travel. Those on other parts of the body say nothing of the travel, nor do those whose `courseOf` is undefined. */
-export function travelEvidence(contacts: readonly Contact[], courseOf: (point: string) => Float64Array | undefined, fps: number): SpanEvidence[] {
-  return contacts.flatMap((contact) => {
-    const track = typeof contact.on === "object" ? undefined : courseOf(contact.point);
-    const length = contact.end - contact.start + 1;
-    if (!track || length < 3) return [];
-    const margin = Math.min(length / 2, CALM_SECONDS * fps);
-    const velocity = new Float64Array(length * 2);
-    let noise = 0;
-    for (const axis of [0, 1]) {
-      const values = new Float64Array(length);
-      for (let i = 0; i < length; i++) values[i] = track[(contact.start + i) * 3 + axis * 2];
-      slopes(values, fps).forEach((v, i) => {
-        velocity[i * 2 + axis] = v;
-      });
-      noise += noiseLevel(values) ** 2 / 2;
-    }
-    const weights = Float64Array.from({ length }, (_, i) => {
-      // A slope reads the frames on both sides: it is as calm as the outer one.
-      const edge = Math.min(1, Math.max(0, Math.min(i - 0.5, length - i - 1.5)) / margin);
-      return Math.sin((Math.PI / 2) * edge) ** 4;
-    });
-    // The mean of a velocity so weighted is the slope of the straight line that fits the places best.
-    const slopeWeights = Float64Array.from({ length }, (_, i) => Math.max(0, (i - 0.5) * (length - i - 1.5)));
-    // Slope of a straight line through equidistant places, each off by the noise.
-    const variance = (12 * noise * fps * fps) / exactness(length);
-    return [{ start: contact.start, velocity, weights, slopeWeights, variance }];
-  });
-}
 
 /** A wrong travel as two numbers: the share of the root's own velocity by which it is wrong, and a drift (x, z; m/s). */
 export interface TravelModel {
@@ -74,24 +31,14 @@ const LEAST_SPREAD = 0.002;
  */
 function fitTravel(evidence: readonly SpanEvidence[], root: Float64Array): TravelModel {
   // How exactly a span shows its velocity grows with its length; a longer one than usual counts for no more than a usual one.
-  const usual = median(evidence.map((e) => exactness(e.weights.length)));
-  const spans = evidence.flatMap((span) => {
-    const { start, velocity, slopeWeights } = span;
-    let [w, ex, ez, rx, rz] = [0, 0, 0, 0, 0];
-    slopeWeights.forEach((wi, i) => {
-      w += wi;
-      ex += wi * velocity[i * 2];
-      ez += wi * velocity[i * 2 + 1];
-      rx += wi * root[(start + i) * 2];
-      rz += wi * root[(start + i) * 2 + 1];
-    });
-    if (w === 0) return [];
-    const [e, r] = [
-      [ex / w, ez / w],
-      [rx / w, rz / w],
-    ];
-    return [{ w: Math.min(1, exactness(slopeWeights.length) / usual), noise: span.variance, e, r, within: withinSpan(span, root, e, r) }];
-  });
+  const usual = median(evidence.map((e) => exactness(e.length)));
+  const spans = evidence.map((span) => ({
+    w: Math.min(1, exactness(span.length) / usual),
+    noise: span.variance,
+    e: span.moves,
+    r: span.body,
+    within: withinSpan(span, root),
+  }));
   let model = [0, 0, 0];
   if (spans.length === 0) return { share: 0, drift: [0, 0] };
   const off = (s: (typeof spans)[number], k: number) => s.e[k] - model[0] * s.r[k] - model[1 + k];
@@ -150,12 +97,12 @@ interface WithinSpan {
   readonly frames: number;
 }
 
-function withinSpan({ start, velocity, weights }: SpanEvidence, root: Float64Array, e: readonly number[], r: readonly number[]): WithinSpan {
+function withinSpan({ start, velocity, weights, moves, body }: SpanEvidence, root: Float64Array): WithinSpan {
   let [lever, pull, all, frames] = [0, 0, 0, 0];
   weights.forEach((w, i) => {
     frames += 2 * w;
     for (const k of [0, 1]) {
-      const [dr, de] = [root[(start + i) * 2 + k] - r[k], velocity[i * 2 + k] - e[k]];
+      const [dr, de] = [root[(start + i) * 2 + k] - body[k], velocity[i * 2 + k] - moves[k]];
       lever += w * dr * dr;
       pull += w * dr * de;
       all += w * de * de;
@@ -167,11 +114,6 @@ function withinSpan({ start, velocity, weights }: SpanEvidence, root: Float64Arr
 /** What a share of the root's velocity leaves over of a part's within a span, squared. */
 function leftWithin({ lever, pull, all }: WithinSpan, share: number): number {
   return Math.max(0, all - 2 * share * pull + share * share * lever);
-}
-
-/** Inverse variance of the slope of a straight line through so many equidistant places, up to a factor. */
-function exactness(length: number): number {
-  return length * (length * length - 1);
 }
 
 /** The model alone, of the evidence of planted parts and the hips' course [frame][3]: see `travelError`. */
@@ -194,9 +136,10 @@ export function travelError(
   courseOf: (point: string) => Float64Array | undefined,
   rootCourse: Float64Array,
   fps: number,
+  legs?: LegsSeen,
 ): TravelError {
   const frameCount = rootCourse.length / 3;
-  const evidence = travelEvidence(contacts, courseOf, fps);
+  const evidence = travelEvidence(contacts, courseOf, rootCourse, fps, legs);
   const root = courseVelocity(rootCourse, fps);
   const model = fitTravel(evidence, root);
   const sums = new Float64Array(frameCount * 2);
@@ -212,25 +155,18 @@ export function travelError(
   const weight = smooth(weights);
   const rest = new Float64Array(frameCount * 2);
   for (const axis of [0, 1]) fillGaps(rest, smooth(axisOf(sums, axis, 2)), weight, 2, axis);
-  const believed = beyondNoise(evidence, root, model);
+  const believed = beyondNoise(evidence, model);
   return { ...model, rest: rest.map((v) => believed * v) };
 }
 
 /** Which share of what a model leaves over is more than the courses' noise makes of still contacts: 1 − expected / seen variance of their velocities. */
-function beyondNoise(evidence: readonly SpanEvidence[], root: Float64Array, { share, drift }: TravelModel): number {
+function beyondNoise(evidence: readonly SpanEvidence[], { share, drift }: TravelModel): number {
   let [seen, expected] = [0, 0];
-  for (const { start, velocity, slopeWeights, variance } of evidence) {
-    const total = slopeWeights.reduce((a, b) => a + b, 0);
-    if (total === 0) continue;
+  for (const { moves, body, variance } of evidence)
     for (const axis of [0, 1]) {
-      let mean = 0;
-      slopeWeights.forEach((w, i) => {
-        mean += (w * (velocity[i * 2 + axis] - share * root[(start + i) * 2 + axis] - drift[axis])) / total;
-      });
-      seen += mean * mean;
+      seen += (moves[axis] - share * body[axis] - drift[axis]) ** 2;
       expected += variance;
     }
-  }
   return seen > 0 ? Math.max(0, 1 - expected / seen) : 0;
 }
 

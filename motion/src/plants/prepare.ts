@@ -148,7 +148,7 @@ function travelMoves(motion: Motion, settings: PlantSettings, reach: PlantReach)
   const tracks = new PointTracks(skeleton, motion.clip, motion.points);
   // The hips' course, not the root's: some skeletons have a root that stays at the origin.
   const hips = tracks.joint(body.roles.hips ?? 0).positions;
-  const error = travelDisplacement(travelError(motion.contacts, tracks.bearing, hips, fps), hips, fps, WANDER.moved);
+  const error = travelDisplacement(travelError(motion.contacts, tracks.bearing, hips, fps, tracks.legs(motion.ground)), hips, fps, WANDER.moved);
   const { weights, whole } = reach;
   const even = whole && weights.every((w) => w === weights[0]);
   const path = new Float64Array(frameCount * 2);

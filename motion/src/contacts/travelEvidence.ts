@@ -1,0 +1,150 @@
+import { axisOf, slopes } from "../signal/filters.ts";
+import { median, noiseLevel } from "../signal/robust.ts";
+import type { Contact } from "./contact.ts";
+import { leverage, type Stand, standWeights } from "./standLine.ts";
+
+/** A part counts fully only this long after it landed and before it lifts: found spans may reach a frame or two into the swing. */
+const CALM_SECONDS = 0.16;
+/** Trembling that moves a part by less than this as it stands does not matter, metres: the usual straight line is as good. */
+const UNFELT = 0.0003;
+
+/** What one contact says of the travel. */
+export interface SpanEvidence {
+  readonly start: number;
+  readonly length: number;
+  /** velocity [frame of the span][2] at which its point moves although it rests (x, z; m/s), and how much each frame counts */
+  readonly velocity: Float64Array;
+  readonly weights: Float64Array;
+  /** velocity of the whole span on either axis, and what the body's comes to in the same way, m/s */
+  readonly moves: readonly [number, number];
+  readonly body: readonly [number, number];
+  /** variance of the span's velocity that the course's noise makes, (m/s)² an axis */
+  readonly variance: number;
+}
+
+/** What is known of the legs: the courses [frame][3] of the joints that carry a point, root first, and the rise of the ground per metre along x and z. */
+export interface LegsSeen {
+  readonly carriersOf: (point: string) => readonly Float64Array[];
+  readonly slope: readonly [number, number];
+}
+
+/**
+ * What each contact says of the travel, the body's own course being `rootCourse` [frame][3]. Those on other parts of the body say nothing, nor do those whose
+ * `courseOf` is undefined. A leg that trembles shows more where its joints are known: see `standWeights`.
+ */
+export function travelEvidence(
+  contacts: readonly Contact[],
+  courseOf: (point: string) => Float64Array | undefined,
+  rootCourse: Float64Array,
+  fps: number,
+  legs?: LegsSeen,
+): SpanEvidence[] {
+  const spans = contacts.flatMap((contact) => {
+    const course = typeof contact.on === "object" ? undefined : courseOf(contact.point);
+    const { start } = contact;
+    const length = contact.end - start + 1;
+    return course && length >= 3 ? [{ point: contact.point, start, length, course, ...movement(course, start, length, fps) }] : [];
+  });
+  const seen = legs && trembling(spans, legs);
+  return spans.map(({ start, length, course, velocity, noise, point }) => {
+    const margin = Math.min(length / 2, CALM_SECONDS * fps);
+    const weights = Float64Array.from({ length }, (_, i) => {
+      // A slope reads the frames on both sides: it is as calm as the outer one.
+      const edge = Math.min(1, Math.max(0, Math.min(i - 0.5, length - i - 1.5)) / margin);
+      return Math.sin((Math.PI / 2) * edge) ** 4;
+    });
+    const line = seen && legs && standWeights({ start, length, course, carriers: legs.carriersOf(point), slope: legs.slope }, seen.angle, seen.uneven, fps);
+    if (line) {
+      const along = (of: Float64Array, k: 0 | 1, height: (o: number) => number) => {
+        let sum = 0;
+        for (let i = 0; i < length; i++) {
+          const o = (start + i) * 3;
+          sum += line.along[k][i * 3] * of[o] + line.along[k][i * 3 + 1] * height(o) + line.along[k][i * 3 + 2] * of[o + 2];
+        }
+        return sum;
+      };
+      const axes = (of: Float64Array, height: (o: number) => number) => [along(of, 0, height), along(of, 1, height)] as const;
+      const [sx, sz] = legs.slope;
+      return {
+        start,
+        length,
+        velocity,
+        weights,
+        moves: axes(course, (o) => course[o + 1]),
+        // What travels wrong takes a part along the ground.
+        body: axes(rootCourse, (o) => sx * rootCourse[o] + sz * rootCourse[o + 2]),
+        variance: line.variance,
+      };
+    }
+    return {
+      start,
+      length,
+      velocity,
+      weights,
+      moves: lineSlopes(velocity),
+      body: lineSlopes(movement(rootCourse, start, length, fps).velocity),
+      // Slope of a straight line through equidistant places, each off by the noise.
+      variance: (12 * noise * fps * fps) / exactness(length),
+    };
+  });
+}
+
+/** Inverse variance of the slope of a straight line through so many equidistant places, up to a factor. */
+export function exactness(length: number): number {
+  return length * (length * length - 1);
+}
+
+/** Velocity of a course over a span [frame][2], and the variance of its noise along a level axis, m². */
+function movement(course: Float64Array, start: number, length: number, fps: number): { readonly velocity: Float64Array; readonly noise: number } {
+  const velocity = new Float64Array(length * 2);
+  let noise = 0;
+  for (const axis of [0, 1]) {
+    const values = axisOf(course.subarray(start * 3, (start + length) * 3), axis * 2, 3);
+    slopes(values, fps).forEach((v, i) => {
+      velocity[i * 2 + axis] = v;
+    });
+    noise += noiseLevel(values) ** 2 / 2;
+  }
+  return { velocity, noise };
+}
+
+/**
+ * Slopes on x and z of the straight line that fits a course best over a span, m/s: the mean of its velocity [frame of the span][2] so weighted. The first and
+ * last frame hardly count, which may belong to the swing.
+ */
+function lineSlopes(velocity: Float64Array): readonly [number, number] {
+  const length = velocity.length / 2;
+  let [x, z, all] = [0, 0, 0];
+  for (let i = 0; i < length; i++) {
+    const w = Math.max(0, (i - 0.5) * (length - i - 1.5));
+    x += w * velocity[i * 2];
+    z += w * velocity[i * 2 + 1];
+    all += w;
+  }
+  return all > 0 ? [x / all, z / all] : [0, 0];
+}
+
+/**
+ * How much the joints tremble, radians about each axis, as parts that stand show it, and what their heights wander by beside that, metres (as much as all of a
+ * stand's frames together were off by it); null where nothing is felt of it.
+ */
+function trembling(spans: readonly (Pick<Stand, "start" | "length" | "course"> & { readonly point: string; readonly noise: number })[], legs: LegsSeen) {
+  if (spans.length === 0 || median(spans.map((s) => s.noise)) < UNFELT ** 2) return null;
+  const angle = Math.sqrt(median(spans.map((s) => s.noise / leverage({ ...s, carriers: legs.carriersOf(s.point), slope: legs.slope }).level)));
+  // What trembles differs from frame to frame, what wanders is alike two frames on.
+  let [alike, all, frames] = [0, 0, 0];
+  for (const { start, length, course } of spans) {
+    const heights = Float64Array.from({ length }, (_, i) => {
+      const o = (start + i) * 3;
+      return course[o + 1] - legs.slope[0] * course[o] - legs.slope[1] * course[o + 2];
+    });
+    const mean = heights.reduce((a, b) => a + b, 0) / length;
+    for (let i = 0; i + 2 < length; i++) {
+      alike += (heights[i] - mean) * (heights[i + 2] - mean);
+      all += (heights[i] - mean) ** 2;
+      frames++;
+    }
+  }
+  const wander = frames === 0 ? 0 : Math.max(0, alike / frames - all / frames / Math.sqrt(frames));
+  return { angle, uneven: Math.sqrt((wander * median(spans.map((s) => s.length))) / 2) };
+}
