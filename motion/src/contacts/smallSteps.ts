@@ -4,13 +4,13 @@ import { type Calming, middlePoint, smoothTrack } from "./segment.ts";
 /** Between two rests that lie this far apart level, metres for a leg of 0.9 m, a part has stepped. */
 const STEP = 0.025;
 /** A part rests while it is slower than this share of the fastest it is between two rests. */
-const RESTS = 0.25;
+const RESTS = 0.35;
 /** A rest lasts at least so long, seconds, and so long at either end of a span is left out when the fastest is asked for. */
 const SHORTEST = 0.08;
 
 /**
  * Splits a span in which a part rests at one place and then at another: small steps are slow beside the swings around them, and by
- * that contrast one rest. Seen by the span's own: slower than a quarter of the fastest between, at places apart by more than noise and travel explain.
+ * that contrast one rest. Seen by the span's own: slower than a third of the fastest between, at places apart by more than noise and travel explain.
  * A part that skates evenly is never slow against itself, and stays one.
  */
 export function splitAtSteps(
