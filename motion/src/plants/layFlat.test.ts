@@ -73,6 +73,15 @@ describe("a foot laid flat", () => {
     expect(Math.abs(slope(standing(0, 15), 40) - slope(pitched, 40))).toBeGreaterThan(10);
   });
 
+  it("goes by what its contacts say, the most of them, before what the plant says", () => {
+    const rolled = standing(20);
+    const saying = (heelSays: number | undefined, toeSays: number | undefined, amount: number) =>
+      off(laid(rolled, [contact("leftHeel", 30, 50, { flat: heelSays }), contact("leftToe", 30, 50, { flat: toeSays })], amount), 40);
+    expect(saying(0.25, 0.75, 0)).toBeCloseTo(5, 0);
+    expect(saying(0.5, undefined, 1)).toBeCloseTo(10, 0);
+    expect(saying(0, undefined, 1)).toBeCloseTo(20, 3);
+  });
+
   it("comes and goes with the plant's ramps, and keeps every frame beyond them", () => {
     const rolled = standing(20);
     const whole = laid(rolled, stand(), 1);
