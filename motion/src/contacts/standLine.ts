@@ -13,34 +13,29 @@ export interface Stand {
   readonly slope: readonly [number, number];
 }
 
-/** Weights [frame of the stand][3] of the places whose sum is the velocity along x and along z, m/s, and its variance on either. */
+/** Weights [frame of the stand][3] of the places whose sum is the velocity along x and along z, m/s, and the covariance of both (xx, xz, zz). */
 export interface StandWeights {
   readonly along: readonly [Float64Array, Float64Array];
-  readonly variance: number;
+  readonly covariance: readonly [number, number, number];
 }
 
 /** What places of a stand differ by beyond the trembling of joints, metres: any way, and in height. */
 const ANY_WAY = 0.0002;
 const IN_HEIGHT = 0.001;
 
-/**
- * Sum over the frames of a stand of what joints that carry a part, each trembling by one radian about any axis, make of its place: the mean variance along
- * a level axis, and in height.
- */
-export function leverage({ start, length, course, carriers }: Stand): { readonly level: number; readonly height: number } {
-  let [level, height] = [0, 0];
-  for (let f = start; f < start + length; f++)
-    for (const c of carriers) {
-      const [x, y, z] = [0, 1, 2].map((i) => course[f * 3 + i] - c[f * 3 + i]);
-      level += (y * y + (x * x + z * z) / 2) / length;
-      height += (x * x + z * z) / length;
-    }
-  return { level, height };
+/** Mean variance of a part's place along a level axis over a stand where each joint that carries it trembles by one radian about any axis, m². */
+export function leverage({ start, length, course, carriers }: Stand): number {
+  const m = new Float64Array(6);
+  let sum = 0;
+  for (let f = start; f < start + length; f++) {
+    tremblingOf(m, course, carriers, f);
+    sum += (m[0] + m[5]) / 2;
+  }
+  return sum / length;
 }
 
 /**
- * How fast a part moves along x and z while it stands, as weights of its places.
- * A leg that trembles takes its foot across the way to the joints that carry it, and hardly along: a place that is known to be on the ground tells where it
+ * How fast a part moves along x and z while it stands, as weights of its places; null where there are too few. A leg that trembles takes its foot across the way to the joints that carry it, and hardly along: a place that is known to be on the ground tells where it
  * is the better the more the leg leans. So the straight line on the ground at one height is fitted that makes the places likeliest, each with the covariance
  * σ²·Σ [r]×ᵀ[r]× of the carriers' ways r to it (generalised least squares; Aitken 1935). Without trembling that is the usual line of least squares.
  * `trembling` is σ, radians about each axis; `uneven` is what heights differ by of their own, metres.
@@ -53,7 +48,7 @@ export function standWeights(stand: Stand, trembling: number, uneven: number, fp
   let counts: Float64Array = Float64Array.from({ length }, (_, i) => Math.min(1, Math.max(0, Math.min(i, length - 1 - i) + 1 - edge)));
   for (let round = 0; ; round++) {
     const rows = lineRows(stand, precisions, counts, fps);
-    if (!rows || round === ROUNDS) return rows && { along: [rows.weights[1], rows.weights[3]], variance: rows.variance };
+    if (!rows || round === ROUNDS) return rows && { along: [rows.weights[1], rows.weights[3]], covariance: rows.covariance };
     counts = reweighted(stand, precisions, rows.weights, fps);
   }
 }
@@ -101,7 +96,7 @@ function designAt(t: number, [sx, sz]: Stand["slope"]): readonly number[] {
   return [1, t, 0, 0, 0, sx, sx * t, sz, sz * t, 1, 0, 0, 1, t, 0];
 }
 
-/** The unknowns as weights of the places, [unknown][frame · 3 + axis], and the mean variance of both velocities. */
+/** The unknowns as weights of the places, [unknown][frame · 3 + axis], and the covariance of both velocities. */
 function lineRows({ length, slope }: Stand, precisions: Float64Array, counts: Float64Array, fps: number) {
   const normal = new Float64Array(25);
   const design = new Float64Array(length * 15);
@@ -116,7 +111,7 @@ function lineRows({ length, slope }: Stand, precisions: Float64Array, counts: Fl
       }
   }
   const weights: Float64Array[] = [];
-  let variance = 0;
+  const inverse: Float64Array[] = [];
   for (let u = 0; u < 5; u++) {
     const unit = new Float64Array(5);
     unit[u] = 1;
@@ -124,9 +119,10 @@ function lineRows({ length, slope }: Stand, precisions: Float64Array, counts: Fl
     const row = new Float64Array(length * 3);
     for (let v = 0; v < 5; v++) for (let i = 0; i < row.length; i++) row[i] += unit[v] * design[v * length * 3 + i];
     weights.push(row);
-    if (u === 1 || u === 3) variance += unit[u] / 2;
+    inverse.push(unit);
   }
-  return { weights, variance };
+  const covariance: StandWeights["covariance"] = [inverse[1][1], inverse[1][3], inverse[3][3]];
+  return { weights, covariance };
 }
 
 /** How much each frame counts, by how far it is off a line in deviations of its own. */

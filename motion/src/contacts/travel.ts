@@ -37,6 +37,7 @@ function fitTravel(evidence: readonly SpanEvidence[], root: Float64Array): Trave
     noise: span.variance,
     e: span.moves,
     r: span.body,
+    sure: span.sure,
     within: withinSpan(span, root),
   }));
   let model = [0, 0, 0];
@@ -60,16 +61,19 @@ function fitTravel(evidence: readonly SpanEvidence[], root: Float64Array): Trave
     b[0] += exact * pull;
     spans.forEach((s, i) => {
       const w = robust[i] * s.w;
-      for (const k of [0, 1]) {
-        const row = [s.r[k], k === 0 ? 1 : 0, k === 1 ? 1 : 0];
-        for (let p = 0; p < 3; p++) {
-          for (let q = 0; q < 3; q++) a[p * 3 + q] += w * row[p] * row[q];
-          b[p] += w * row[p] * s.e[k];
-        }
+      const rows = [
+        [s.r[0], 1, 0],
+        [s.r[1], 0, 1],
+      ];
+      const [xx, xz, zz] = s.sure;
+      for (let p = 0; p < 3; p++) {
+        const [x, z] = [xx * rows[0][p] + xz * rows[1][p], xz * rows[0][p] + zz * rows[1][p]];
+        for (let q = 0; q < 3; q++) a[p * 3 + q] += w * (x * rows[0][q] + z * rows[1][q]);
+        b[p] += w * (x * s.e[0] + z * s.e[1]);
       }
     });
     model = solve3(a, b) ?? model;
-    const sizes = spans.map((s) => Math.sqrt(s.w) * Math.hypot(off(s, 0), off(s, 1)));
+    const sizes = spans.map((s) => Math.sqrt(s.w * squareOf(s.sure, off(s, 0), off(s, 1))));
     spread = Math.max(LEAST_SPREAD, 1.2 * median(sizes));
     robust = sizes.map((r) => {
       const u = r / (4 * spread);
@@ -77,7 +81,7 @@ function fitTravel(evidence: readonly SpanEvidence[], root: Float64Array): Trave
     });
   }
   const count = robust.reduce((sum, w, i) => sum + w * spans[i].w, 0);
-  const lever = spans.reduce((sum, s, i) => sum + robust[i] * s.w * (s.r[0] ** 2 + s.r[1] ** 2), 0);
+  const lever = spans.reduce((sum, s, i) => sum + robust[i] * s.w * squareOf(s.sure, s.r[0], s.r[1]), 0);
   const dof = count > 1.5 ? count / (count - 1) : 3;
   // What contacts differ by beyond their noise is their own (feet that roll or creep), and does not average out: it stands against the whole.
   const noise = count > 0 ? spans.reduce((sum, s, i) => sum + robust[i] * s.w * s.noise, 0) / count : 0;
@@ -87,6 +91,11 @@ function fitTravel(evidence: readonly SpanEvidence[], root: Float64Array): Trave
   const size = Math.hypot(model[1], model[2]);
   const kept = size > 0 ? believed(size, (spread ** 2 * dof) / Math.max(1, count) + own) / size : 0;
   return { share, drift: [kept * model[1], kept * model[2]] };
+}
+
+/** The square of a velocity, as sure as it is each way. */
+function squareOf([xx, xz, zz]: SpanEvidence["sure"], x: number, z: number): number {
+  return xx * x * x + 2 * xz * x * z + zz * z * z;
 }
 
 /** Sums over the frames of a span, about their means: of the root's velocity squared, of that times what the part moves by, and of this squared; both axes. */
@@ -162,11 +171,11 @@ export function travelError(
 /** Which share of what a model leaves over is more than the courses' noise makes of still contacts: 1 − expected / seen variance of their velocities. */
 function beyondNoise(evidence: readonly SpanEvidence[], { share, drift }: TravelModel): number {
   let [seen, expected] = [0, 0];
-  for (const { moves, body, variance } of evidence)
-    for (const axis of [0, 1]) {
-      seen += (moves[axis] - share * body[axis] - drift[axis]) ** 2;
-      expected += variance;
-    }
+  for (const { moves, body, variance, sure } of evidence) {
+    const [x, z] = [0, 1].map((axis) => moves[axis] - share * body[axis] - drift[axis]);
+    seen += squareOf(sure, x, z);
+    expected += 2 * variance;
+  }
   return seen > 0 ? Math.max(0, 1 - expected / seen) : 0;
 }
 

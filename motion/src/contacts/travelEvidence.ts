@@ -18,7 +18,9 @@ export interface SpanEvidence {
   /** velocity of the whole span on either axis, and what the body's comes to in the same way, m/s */
   readonly moves: readonly [number, number];
   readonly body: readonly [number, number];
-  /** variance of the span's velocity that the course's noise makes, (m/s)² an axis */
+  /** how sure the span is of it one way against another (xx, xz, zz): 1 any way where it is equally sure, 2 at most */
+  readonly sure: readonly [number, number, number];
+  /** variance of the span's velocity that the course's noise makes, (m/s)² an axis, so weighted */
   readonly variance: number;
 }
 
@@ -73,7 +75,7 @@ export function travelEvidence(
         moves: axes(course, (o) => course[o + 1]),
         // What travels wrong takes a part along the ground.
         body: axes(rootCourse, (o) => sx * rootCourse[o] + sz * rootCourse[o + 2]),
-        variance: line.variance,
+        ...sureness(line.covariance),
       };
     }
     return {
@@ -83,10 +85,17 @@ export function travelEvidence(
       weights,
       moves: lineSlopes(velocity),
       body: lineSlopes(movement(rootCourse, start, length, fps).velocity),
+      sure: [1, 0, 1],
       // Slope of a straight line through equidistant places, each off by the noise.
       variance: (12 * noise * fps * fps) / exactness(length),
     };
   });
+}
+
+/** An inverse covariance as how sure it is one way against another, and the variance that leaves. */
+function sureness([xx, xz, zz]: readonly [number, number, number]): Pick<SpanEvidence, "sure" | "variance"> {
+  const trace = xx + zz;
+  return { sure: [(2 * zz) / trace, (-2 * xz) / trace, (2 * xx) / trace], variance: (2 * (xx * zz - xz * xz)) / trace };
 }
 
 /** Inverse variance of the slope of a straight line through so many equidistant places, up to a factor. */
@@ -130,7 +139,7 @@ function lineSlopes(velocity: Float64Array): readonly [number, number] {
  */
 function trembling(spans: readonly (Pick<Stand, "start" | "length" | "course"> & { readonly point: string; readonly noise: number })[], legs: LegsSeen) {
   if (spans.length === 0 || median(spans.map((s) => s.noise)) < UNFELT ** 2) return null;
-  const angle = Math.sqrt(median(spans.map((s) => s.noise / leverage({ ...s, carriers: legs.carriersOf(s.point), slope: legs.slope }).level)));
+  const angle = Math.sqrt(median(spans.map((s) => s.noise / leverage({ ...s, carriers: legs.carriersOf(s.point), slope: legs.slope }))));
   // What trembles differs from frame to frame, what wanders is alike two frames on.
   let [alike, all, frames] = [0, 0, 0];
   for (const { start, length, course } of spans) {

@@ -1,0 +1,110 @@
+import { describe, expect, it } from "vitest";
+import { foundContact } from "../testing/contacts.ts";
+import { travelError } from "./travel.ts";
+import { type LegsSeen, travelEvidence } from "./travelEvidence.ts";
+
+const FPS = 60;
+const [STEP, STAND, STEPS] = [36, 30, 10];
+const N = STEP * STEPS;
+const HEIGHT = 0.9;
+const SPEED = 1.2;
+
+function normal(seed: number): () => number {
+  let state = (seed * 48271 + 12345) % 2147483647;
+  const uniform = () => {
+    state = (state * 16807) % 2147483647;
+    return (state + 0.5) / 2147483647;
+  };
+  return () => Math.sqrt(-2 * Math.log(uniform())) * Math.cos(2 * Math.PI * uniform());
+}
+
+const contacts = Array.from({ length: STEPS }, (_, i) => foundContact(i % 2 ? "a" : "b", i * STEP + 2, i * STEP + 1 + STAND));
+
+/** Hips that go along at an even pace on legs of one bone, each foot standing while they pass over it; legs tremble by `angle` radians, and all of it travels `by` times too fast, along `heading`. */
+function walk(angle: number, seed: number, by = 1, heading = 0) {
+  const random = normal(seed);
+  const hips = new Float64Array(N * 3);
+  const feet = new Map([
+    ["a", new Float64Array(N * 3)],
+    ["b", new Float64Array(N * 3)],
+  ]);
+  const across = [Math.cos(heading), 0, -Math.sin(heading)];
+  const along = [Math.sin(heading), 0, Math.cos(heading)];
+  const put = (to: Float64Array, f: number, x: number, y: number, z: number) => to.set([x * across[0] + z * along[0], y, x * across[2] + z * along[2]], f * 3);
+  for (let f = 0; f < N; f++) put(hips, f, 0, HEIGHT, (by * SPEED * f) / FPS);
+  for (const { point, start, end } of contacts) {
+    const foot = feet.get(point) as Float64Array;
+    for (let f = start; f <= end; f++) {
+      const lean = (SPEED * ((start + end) / 2 - f)) / FPS;
+      const [pitch, roll] = [random() * angle, random() * angle];
+      // The true place is `lean` in front of the hips: the leg takes it about them.
+      put(foot, f, -roll * HEIGHT, pitch * lean, (by * SPEED * f) / FPS + lean + pitch * HEIGHT);
+    }
+  }
+  const legs: LegsSeen = { carriersOf: () => [hips], slope: [0, 0] };
+  return { hips, feet, legs, courseOf: (id: string) => feet.get(id) };
+}
+
+const rms = (values: readonly number[]) => Math.sqrt(values.reduce((sum, v) => sum + v * v, 0) / values.length);
+const DEGREE = Math.PI / 180;
+
+describe("what a contact says of the travel", () => {
+  it("is how fast its part moves, and how fast the body does, over the same frames", () => {
+    const { hips, courseOf } = walk(0, 1, 1.1);
+    const spans = travelEvidence(contacts, courseOf, hips, FPS);
+    expect(spans).toHaveLength(STEPS);
+    for (const { moves, body, length, sure } of spans) {
+      expect(length).toBe(STAND);
+      expect(moves[1]).toBeCloseTo(0.1 * SPEED, 9);
+      expect(body[1]).toBeCloseTo(1.1 * SPEED, 9);
+      expect([moves[0], body[0]].map(Math.abs)).toEqual([0, 0]);
+      expect(sure).toEqual([1, 0, 1]);
+    }
+  });
+
+  it("is nothing on another part, of a point that bears nothing, and in a contact of two frames", () => {
+    const { hips, courseOf } = walk(0, 1);
+    const said = (list: typeof contacts) => travelEvidence(list, courseOf, hips, FPS).length;
+    expect(said([{ ...contacts[0], on: { joint: 3 } as never }])).toBe(0);
+    expect(said([{ ...contacts[0], point: "leftHand" }])).toBe(0);
+    expect(said([{ ...contacts[0], end: contacts[0].start + 1 }])).toBe(0);
+    expect(said([{ ...contacts[0], end: contacts[0].start + 2 }])).toBe(1);
+  });
+
+  it("is the same with the legs known where they do not tremble", () => {
+    const { hips, courseOf, legs } = walk(0, 1, 1.1);
+    expect(travelEvidence(contacts, courseOf, hips, FPS, legs)).toEqual(travelEvidence(contacts, courseOf, hips, FPS));
+  });
+
+  it("is surer by far along the way where a trembling leg is known, whichever way that goes", () => {
+    for (const heading of [0, 0.7, 2]) {
+      const off = (known: boolean) =>
+        rms(
+          Array.from({ length: 12 }, (_, i) => {
+            const { hips, courseOf, legs } = walk(DEGREE, 5 + i, 1, heading);
+            return travelEvidence(contacts, courseOf, hips, FPS, known ? legs : undefined).map(
+              ({ moves }) => moves[0] * Math.sin(heading) + moves[1] * Math.cos(heading),
+            );
+          }).flat(),
+        );
+      expect(off(true), `heading ${heading}`).toBeLessThan(0.4 * off(false));
+      const { hips, courseOf, legs } = walk(DEGREE, 5, 1, heading);
+      const { sure } = travelEvidence(contacts, courseOf, hips, FPS, legs)[3];
+      expect(sure[0] + sure[2]).toBeCloseTo(2, 9);
+      // All but all of what it is sure of is along the way.
+      const [s, c] = [Math.sin(heading), Math.cos(heading)];
+      expect(sure[0] * s * s + 2 * sure[1] * s * c + sure[2] * c * c).toBeGreaterThan(1.7);
+    }
+  });
+});
+
+describe("a wrong speed of a body whose legs tremble by a degree", () => {
+  it.each([0.92, 1.08])("of %d is measured to within a twentieth of itself", (by) => {
+    const errors = Array.from({ length: 12 }, (_, i) => {
+      const { hips, courseOf, legs } = walk(DEGREE, 40 + i, by);
+      const { share, drift } = travelError(contacts, courseOf, hips, FPS, legs);
+      return (share + drift[1] / (by * SPEED) - (1 - 1 / by)) / (1 - 1 / by);
+    });
+    expect(rms(errors)).toBeLessThan(0.05);
+  });
+});
