@@ -1,12 +1,15 @@
 import { GRID, type Row } from "@stride/demo";
 
-// npm run grid [-- class …]: contacts and plants measured on clips whose truth is known, class by class; the worst case of each figure is named.
+// npm run grid [-- class … --noises N --all --findings]: contacts and plants measured on clips whose truth is known, class by class; the worst case of each
+// figure is named. Clips that tremble come with one noise, or with so many: what one of them shows may be luck.
 
-const wanted = process.argv.slice(2).filter((a) => !a.startsWith("-"));
+const at = process.argv.indexOf("--noises");
+const noises = at < 0 ? 1 : Number(process.argv[at + 1]);
+const wanted = process.argv.slice(2).filter((a, i) => !a.startsWith("-") && i + 2 !== at + 1);
 const all = process.argv.includes("--all");
 for (const { id, title, rows: cases, limits } of GRID) {
   if (wanted.length > 0 && !wanted.includes(id)) continue;
-  const rows = cases().map((measure) => measure());
+  const rows = cases(noises).map((measure) => measure());
   console.log(`\n${id}: ${title} (${rows.length} clips)`);
   for (const { figure, label, most, least } of limits) {
     const value = (r: Row) => r[figure] as number;

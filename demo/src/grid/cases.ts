@@ -87,6 +87,18 @@ function caseOf(body: Body, plan: Plan, faults: Partial<Faults> = {}, what = "")
   return { name: [body.character.name, plan.name, what].filter(Boolean).join(", "), truth, faulty: addFaults(truth.clip, all), faults: all };
 }
 
+/** Clips that tremble, each so many times with a noise of its own; others as they are. */
+export function withNoises(cases: readonly GridCase[], noises: number): GridCase[] {
+  return cases.flatMap((one) =>
+    one.faults.jitter
+      ? Array.from({ length: noises }, (_, i) => {
+          const faults = { ...one.faults, seed: one.faults.seed + i };
+          return { ...one, faults, faulty: i === 0 ? one.faulty : addFaults(one.truth.clip, faults), name: i === 0 ? one.name : `${one.name}, noise ${i + 1}` };
+        })
+      : [one],
+  );
+}
+
 const flat = <T, U>(list: readonly T[], make: (item: T) => U[]): U[] => list.flatMap(make);
 
 /** Nothing is wrong with these. */

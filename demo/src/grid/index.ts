@@ -15,8 +15,8 @@ interface Limit {
 export interface GridClass {
   readonly id: string;
   readonly title: string;
-  /** its clips, each measured when it is asked for */
-  rows(): (() => Row)[];
+  /** its clips, each measured when it is asked for; those that tremble with so many different noises */
+  rows(noises?: number): (() => Row)[];
   readonly limits: readonly Limit[];
 }
 
@@ -28,7 +28,10 @@ const POPS: Limit = { figure: "pops", label: "pops introduced", most: 0 };
 const TOE: Limit = { figure: "toeInLift", label: "toe joint while the heel lifts, cm", most: 0.1 };
 const APART: Limit = { figure: "apart", label: "mean distance to the truth, cm", most: 0.1 };
 
-const measured = (make: () => cases.GridCase[]) => () => make().map((one) => () => figuresOf(one));
+const measured =
+  (make: () => cases.GridCase[]) =>
+  (noises = 1) =>
+    cases.withNoises(make(), noises).map((one) => () => figuresOf(one));
 
 /** Classes of clips on which contacts and plants are measured, with what they are held to. */
 export const GRID: readonly GridClass[] = [

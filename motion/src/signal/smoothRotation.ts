@@ -1,5 +1,5 @@
 import { type Clip, flatTrack } from "../clip/clip.ts";
-import { dotQuatFlat, logQuatFlat, multiplyQuatFlat, normalizeQuatFlat, quatAngleFlat, slerpQuatFlat } from "../math/quat.ts";
+import { dotQuatFlat, logQuatFlat, multiplyQuatFlat, normalizeQuatFlat, slerpQuatFlat } from "../math/quat.ts";
 import { runningMean, runningMin, savitzkyGolay } from "./filters.ts";
 import { quantileMutable } from "./robust.ts";
 
@@ -27,13 +27,16 @@ export function smoothLane(lane: Float64Array, frameCount: number, half: number,
 }
 
 /** What smoothing takes away may be this much more than the noise before it is taken for movement. */
-const NO_MORE_THAN_NOISE = 1.4;
+const NO_MORE_THAN_NOISE = 1.8;
+/** What it takes away on one frame is hardly like what it takes on the next, unless it is movement: inner products of both are at most so many variances of the noise. */
+const ALIKE = 0.6;
 /** Frames to either side over which that is judged, at least: fewer say too little. */
 const JUDGED_OVER = 8;
 
 /**
  * A lane smoothed as widely (up to ±`most` frames) as its noise asks for, and more narrowly where that would take more than noise away: of ever
- * narrower windows the first is taken whose residual, over a few frames, is no larger than `noise` (radians a component, 1 σ) explains.
+ * narrower windows the first is taken whose residual, over a few frames, is no larger than `noise` (radians a component, 1 σ) explains, and as unlike from
+ * frame to frame as noise is: by its size alone a few frames of larger noise would pass for movement.
  */
 export function steadiedLane(lane: Float64Array, frameCount: number, most: number, noise: number): Float64Array {
   const halves = [0];
@@ -47,9 +50,11 @@ export function steadiedLane(lane: Float64Array, frameCount: number, most: numbe
   const limit = 3 * (NO_MORE_THAN_NOISE * noise) ** 2;
   const level = new Float64Array(frameCount);
   for (let k = 1; k < halves.length; k++) {
-    const residual = Float64Array.from({ length: frameCount }, (_, f) => quatAngleFlat(lanes[k], f * 4, lane, f * 4) ** 2);
-    const local = runningMean(residual, Math.max(JUDGED_OVER, halves[k]));
-    for (let f = 0; f < frameCount; f++) if (local[f] <= limit) level[f] = k;
+    const taken = residuals(lanes[k], lane, frameCount);
+    const over = Math.max(JUDGED_OVER, halves[k]);
+    const size = runningMean(products(taken, frameCount, 0), over);
+    const alike = runningMean(products(taken, frameCount, 1), over);
+    for (let f = 0; f < frameCount; f++) if (size[f] <= limit && alike[f] <= ALIKE * noise * noise) level[f] = k;
   }
   // No window reaches into frames that ask for a narrower one; from width to width it goes over smoothly.
   const half = Math.max(1, most >> 1);
@@ -60,6 +65,26 @@ export function steadiedLane(lane: Float64Array, frameCount: number, most: numbe
     slerpQuatFlat(out, f * 4, lanes[low], f * 4, lanes[Math.min(halves.length - 1, low + 1)], f * 4, width[f] - low);
   }
   return out;
+}
+
+/** What a smoothing takes away, as rotation vectors [frame][3], radians. */
+function residuals(smooth: Float64Array, lane: Float64Array, frameCount: number): Float64Array {
+  const out = new Float64Array(frameCount * 3);
+  const q = new Float64Array(4);
+  for (let f = 0; f < frameCount; f++) {
+    for (let i = 0; i < 4; i++) q[i] = i < 3 ? -smooth[f * 4 + i] : smooth[f * 4 + i];
+    multiplyQuatFlat(q, 0, q, 0, lane, f * 4);
+    logQuatFlat(out, f * 3, q, 0);
+  }
+  return out;
+}
+
+/** Inner products of each frame's vector with the one so many frames on, [frame]; at the end with the last one's. */
+function products(vectors: Float64Array, frameCount: number, on: number): Float64Array {
+  return Float64Array.from({ length: frameCount }, (_, f) => {
+    const [a, b] = [f * 3, Math.min(frameCount - 1, f + on) * 3];
+    return on > 0 && a === b ? 0 : vectors[a] * vectors[b] + vectors[a + 1] * vectors[b + 1] + vectors[a + 2] * vectors[b + 2];
+  });
 }
 
 /**
