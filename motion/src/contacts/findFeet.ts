@@ -208,11 +208,13 @@ function findRound(
       const course = calmed ? levelledCourse(calmed) : refine && noise > STEADY ? smoothTrack(track, n, fps, calm.cutoff) : track;
       const away = calmed ? legAway(course, slack, raw, carriers.get(sole.leg.end) ?? []) : plainAway(course, slack);
       const sigmas = calmed ? ENDS_BY_LEG : ENDS;
+      // A few frames say little of how much a part stirs: at least as much as in most of its spans.
+      const usual = calmed ? median(spans.map((span) => restlessness(course, span, away))) : left;
       spans.forEach((span, i) => {
         const bounds = [i > 0 ? spans[i - 1][1] + 2 : 0, i + 1 < spans.length ? spans[i + 1][0] - 2 : n - 1] as const;
         const stirs = refine ? restlessness(course, span, away) : 0;
-        const grow = Math.max(least, sigmas.grow * Math.max(left, stirs));
-        const trim = Math.max(least, sigmas.trim * Math.max(left, stirs));
+        const grow = Math.max(least, sigmas.grow * Math.max(usual, stirs));
+        const trim = Math.max(least, sigmas.trim * Math.max(usual, stirs));
         const tolerance = {
           grow,
           trim,
@@ -270,7 +272,7 @@ const HEAVE_SIGMA = 3;
 /** A span grows by frames within so many deviations of its noise, and is trimmed of those beyond so many: one frame of a quick swing too many pulls a foot by centimetres, one too few by nothing. */
 const ENDS = { grow: 1, trim: 2.2 };
 /** … where the trembling leg itself is the measure, which shows sooner what has left. */
-const ENDS_BY_LEG = { grow: 1.5, trim: 2.8 };
+const ENDS_BY_LEG = { grow: 3, trim: 5.5 };
 
 /** A contact, where it rests as seen from the level that the body stands on mostly, and how far over that level it lies, metres. */
 interface Standing {
