@@ -2,7 +2,7 @@ import { limitAxes, pastLimit } from "../character/limits.ts";
 import { rotationBetween } from "../clip/clip.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
 import { travelModel } from "../contacts/travel.ts";
-import { travelEvidence } from "../contacts/travelEvidence.ts";
+import { travelEvidenceSteps } from "../contacts/travelEvidence.ts";
 import { groundTilt } from "../ground/ground.ts";
 import type { Motion } from "../motion.ts";
 import { LEAST_JUMP_SHARE } from "../signal/positionSpikes.ts";
@@ -140,7 +140,7 @@ function* travelShare(motion: Motion): Generator<void, number> {
     tracks.bearing(id);
     yield;
   }
-  const evidence = travelEvidence(motion.contacts, tracks.bearing, positions, clip.fps, tracks.legs(motion.ground));
+  const evidence = yield* travelEvidenceSteps(motion.contacts, tracks.bearing, positions, clip.fps, tracks.legs(motion.ground));
   yield;
   const { share, drift } = travelModel(evidence, positions, clip.fps);
   yield;

@@ -42,33 +42,129 @@ export function leverage({ start, length, course, carriers }: Stand): number {
  */
 export function standWeights(stand: Stand, trembling: number, uneven: number, fps: number): StandWeights | null {
   const { length } = stand;
-  const precisions = precisionsOf(stand, trembling, uneven);
+  const seen = seenFrames(stand, trembling, uneven);
+  const times = Float64Array.from({ length }, (_, i) => (i - (length - 1) / 2) / fps);
   // Seen from within: what was found to rest may reach a frame into the swing, and shows it by lying far off the line through the others.
   const edge = Math.min(2, (length - 4) / 2);
-  let counts: Float64Array = Float64Array.from({ length }, (_, i) => Math.min(1, Math.max(0, Math.min(i, length - 1 - i) + 1 - edge)));
-  for (let round = 0; ; round++) {
-    const rows = lineRows(stand, precisions, counts, fps);
-    if (!rows || round === ROUNDS) return rows && { along: [rows.weights[1], rows.weights[3]], covariance: rows.covariance };
-    counts = reweighted(stand, precisions, rows.weights, fps);
-  }
+  const counts = Float64Array.from({ length }, (_, i) => Math.min(1, Math.max(0, Math.min(i, length - 1 - i) + 1 - edge)));
+  for (let round = 0; round < ROUNDS; round++) if (!reweigh(counts, stand, seen, times)) return null;
+  const normal = normalOf(seen, counts, times);
+  const unknowns = [VX, VZ].map((u) => {
+    const unit = new Float64Array(5);
+    unit[u] = 1;
+    return solveSymmetricMutable(normal.slice(), unit, 5) ? unit : null;
+  });
+  const [x, z] = unknowns;
+  if (!x || !z) return null;
+  const weights = (of: Float64Array) => {
+    const out = new Float64Array(length * 3);
+    for (let i = 0; i < length; i++)
+      for (let k = 0; k < 3; k++) {
+        const { told } = seen;
+        const [first, second] = [of[X] + of[VX] * times[i], of[Z] + of[VZ] * times[i]];
+        out[i * 3 + k] = counts[i] * (first * told[i * 9 + k] + second * told[i * 9 + 3 + k] + of[C] * told[i * 9 + 6 + k]);
+      }
+    return out;
+  };
+  return { along: [weights(x), weights(z)], covariance: [x[VX], x[VZ], z[VZ]] };
 }
 
+/** The unknowns: place and velocity on x and z, and the height where both are none. */
+const [X, VX, Z, VZ, C] = [0, 1, 2, 3, 4];
 /** Fits of a line before the last, each with frames weighted by how far they are off the one before. */
 const ROUNDS = 3;
 /** A frame so many deviations off counts for nothing (Tukey's biweight). */
 const FAR_OFF = 4.5;
 
-/** The inverse covariance [frame][9] of each place. */
-function precisionsOf({ start, length, course, carriers }: Stand, trembling: number, uneven: number): Float64Array {
+/**
+ * What each frame tells. A place on the ground is A·(x, z, c), the columns of A being (1, slope on x, 0), (0, slope on z, 1) and (0, 1, 0); with the inverse W of
+ * the place's covariance: W [frame][9], AᵀW [frame][9], and AᵀWA [frame][6] as xx, xz, xc, zz, zc, cc.
+ */
+interface Seen {
+  readonly precision: Float64Array;
+  readonly told: Float64Array;
+  readonly squares: Float64Array;
+}
+
+function seenFrames({ start, length, course, carriers, slope: [sx, sz] }: Stand, trembling: number, uneven: number): Seen {
   const v = trembling * trembling;
-  const out = new Float64Array(length * 9);
+  const precision = new Float64Array(length * 9);
+  const told = new Float64Array(length * 9);
+  const squares = new Float64Array(length * 6);
   const m = new Float64Array(6);
   const height = IN_HEIGHT ** 2 + uneven * uneven;
-  for (let i = 0; i < length; i++) {
+  for (let i = 0, o = 0, s = 0; i < length; i++, o += 9, s += 6) {
     tremblingOf(m, course, carriers, start + i);
-    invertSymmetric3(out, i * 9, v * m[0] + ANY_WAY ** 2, v * m[1], v * m[2], v * m[3] + height, v * m[4], v * m[5] + ANY_WAY ** 2);
+    invertSymmetric3(precision, o, v * m[0] + ANY_WAY ** 2, v * m[1], v * m[2], v * m[3] + height, v * m[4], v * m[5] + ANY_WAY ** 2);
+    for (let k = 0; k < 3; k++) {
+      const [x, y, z] = [precision[o + k], precision[o + 3 + k], precision[o + 6 + k]];
+      told[o + k] = x + sx * y;
+      told[o + 3 + k] = z + sz * y;
+      told[o + 6 + k] = y;
+    }
+    squares[s] = told[o] + sx * told[o + 1];
+    squares[s + 1] = told[o + 2] + sz * told[o + 1];
+    squares[s + 2] = told[o + 1];
+    squares[s + 3] = told[o + 5] + sz * told[o + 4];
+    squares[s + 4] = told[o + 4];
+    squares[s + 5] = told[o + 7];
   }
+  return { precision, told, squares };
+}
+
+/** Normal equations of the five unknowns, row by row. */
+function normalOf({ squares }: Seen, counts: Float64Array, times: Float64Array): Float64Array {
+  const out = new Float64Array(25);
+  for (let i = 0, s = 0; i < counts.length; i++, s += 6) {
+    const w = counts[i];
+    if (w === 0) continue;
+    const t = w * times[i];
+    const tt = t * times[i];
+    const [xx, xz, xc, zz, zc, cc] = [squares[s], squares[s + 1], squares[s + 2], squares[s + 3], squares[s + 4], squares[s + 5]];
+    out[0] += w * xx;
+    out[1] += t * xx;
+    out[2] += w * xz;
+    out[3] += t * xz;
+    out[4] += w * xc;
+    out[6] += tt * xx;
+    out[8] += tt * xz;
+    out[9] += t * xc;
+    out[12] += w * zz;
+    out[13] += t * zz;
+    out[14] += w * zc;
+    out[18] += tt * zz;
+    out[19] += t * zc;
+    out[24] += w * cc;
+  }
+  out[7] = out[3];
+  for (let u = 1; u < 5; u++) for (let v = 0; v < u; v++) out[u * 5 + v] = out[v * 5 + u];
   return out;
+}
+
+/** Sets how much each frame counts, by how far it is off the line through them in deviations of its own; false where there is none. */
+function reweigh(counts: Float64Array, { start, course, slope: [sx, sz] }: Stand, seen: Seen, times: Float64Array): boolean {
+  const { precision: p, told } = seen;
+  const line = new Float64Array(5);
+  for (let i = 0, o = start * 3, q = 0; i < counts.length; i++, o += 3, q += 9) {
+    const [x, y, z] = [course[o], course[o + 1], course[o + 2]];
+    const onX = counts[i] * (told[q] * x + told[q + 1] * y + told[q + 2] * z);
+    const onZ = counts[i] * (told[q + 3] * x + told[q + 4] * y + told[q + 5] * z);
+    line[X] += onX;
+    line[VX] += times[i] * onX;
+    line[Z] += onZ;
+    line[VZ] += times[i] * onZ;
+    line[C] += counts[i] * (told[q + 6] * x + told[q + 7] * y + told[q + 8] * z);
+  }
+  if (!solveSymmetricMutable(normalOf(seen, counts, times), line, 5)) return false;
+  for (let i = 0, o = start * 3, q = 0; i < counts.length; i++, o += 3, q += 9) {
+    const [onX, onZ] = [line[X] + line[VX] * times[i], line[Z] + line[VZ] * times[i]];
+    const x = course[o] - onX;
+    const y = course[o + 1] - (sx * onX + sz * onZ + line[C]);
+    const z = course[o + 2] - onZ;
+    const square = x * (p[q] * x + 2 * p[q + 1] * y + 2 * p[q + 2] * z) + y * (p[q + 4] * y + 2 * p[q + 5] * z) + z * p[q + 8] * z;
+    counts[i] = Math.max(0, 1 - square / FAR_OFF ** 2) ** 2;
+  }
+  return true;
 }
 
 /**
@@ -91,54 +187,7 @@ export function tremblingOf(m: Float64Array, course: Float64Array, carriers: rea
   }
 }
 
-/** How a place at a time depends on the five unknowns, place and velocity on x and z and the height: rows for x, y, z. */
-function designAt(t: number, [sx, sz]: Stand["slope"]): readonly number[] {
-  return [1, t, 0, 0, 0, sx, sx * t, sz, sz * t, 1, 0, 0, 1, t, 0];
-}
-
-/** The unknowns as weights of the places, [unknown][frame · 3 + axis], and the covariance of both velocities. */
-function lineRows({ length, slope }: Stand, precisions: Float64Array, counts: Float64Array, fps: number) {
-  const normal = new Float64Array(25);
-  const design = new Float64Array(length * 15);
-  for (let i = 0; i < length; i++) {
-    const h = designAt((i - (length - 1) / 2) / fps, slope);
-    for (let u = 0; u < 5; u++)
-      for (let k = 0; k < 3; k++) {
-        let sum = 0;
-        for (let r = 0; r < 3; r++) sum += counts[i] * h[r * 5 + u] * precisions[i * 9 + r * 3 + k];
-        design[(u * length + i) * 3 + k] = sum;
-        for (let v = 0; v < 5; v++) normal[u * 5 + v] += sum * h[k * 5 + v];
-      }
-  }
-  const weights: Float64Array[] = [];
-  const inverse: Float64Array[] = [];
-  for (let u = 0; u < 5; u++) {
-    const unit = new Float64Array(5);
-    unit[u] = 1;
-    if (!solveSymmetricMutable(normal.slice(), unit, 5)) return null;
-    const row = new Float64Array(length * 3);
-    for (let v = 0; v < 5; v++) for (let i = 0; i < row.length; i++) row[i] += unit[v] * design[v * length * 3 + i];
-    weights.push(row);
-    inverse.push(unit);
-  }
-  const covariance: StandWeights["covariance"] = [inverse[1][1], inverse[1][3], inverse[3][3]];
-  return { weights, covariance };
-}
-
-/** How much each frame counts, by how far it is off a line in deviations of its own. */
-function reweighted({ start, length, course, slope }: Stand, precisions: Float64Array, weights: readonly Float64Array[], fps: number): Float64Array {
-  const at = start * 3;
-  const unknowns = weights.map((row) => row.reduce((sum, w, i) => sum + w * course[at + i], 0));
-  return Float64Array.from({ length }, (_, i) => {
-    const h = designAt((i - (length - 1) / 2) / fps, slope);
-    const off = [0, 1, 2].map((k) => course[at + i * 3 + k] - unknowns.reduce((sum, u, v) => sum + h[k * 5 + v] * u, 0));
-    let square = 0;
-    for (let k = 0; k < 3; k++) for (let r = 0; r < 3; r++) square += off[k] * precisions[i * 9 + k * 3 + r] * off[r];
-    return Math.max(0, 1 - square / FAR_OFF ** 2) ** 2;
-  });
-}
-
-/** out = the inverse of a symmetric 3×3 matrix, by cofactors. */
+/** out[o..o+9) = the inverse of a symmetric 3×3 matrix of (xx, xy, xz, yy, yz, zz), by cofactors. */
 export function invertSymmetric3(out: Float64Array, o: number, a: number, b: number, c: number, d: number, e: number, f: number): void {
   const p = d * f - e * e;
   const q = c * e - b * f;

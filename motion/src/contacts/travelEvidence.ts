@@ -41,55 +41,95 @@ export function travelEvidence(
   fps: number,
   legs?: LegsSeen,
 ): SpanEvidence[] {
+  const steps = travelEvidenceSteps(contacts, courseOf, rootCourse, fps, legs);
+  for (;;) {
+    const { done, value } = steps.next();
+    if (done) return value;
+  }
+}
+
+/** Contacts that are looked at between two pauses. */
+const CONTACTS_AT_ONCE = 48;
+
+/** The same, a little at a time: the courses of a leg, some contacts. */
+export function* travelEvidenceSteps(
+  contacts: readonly Contact[],
+  courseOf: (point: string) => Float64Array | undefined,
+  rootCourse: Float64Array,
+  fps: number,
+  legs?: LegsSeen,
+): Generator<void, SpanEvidence[]> {
   const spans = contacts.flatMap((contact) => {
     const course = typeof contact.on === "object" ? undefined : courseOf(contact.point);
     const { start } = contact;
     const length = contact.end - start + 1;
     return course && length >= 3 ? [{ point: contact.point, start, length, course, ...movement(course, start, length, fps) }] : [];
   });
-  const seen = legs && trembling(spans, legs);
-  return spans.map(({ start, length, course, velocity, noise, point }) => {
-    const margin = Math.min(length / 2, CALM_SECONDS * fps);
-    const weights = Float64Array.from({ length }, (_, i) => {
-      // A slope reads the frames on both sides: it is as calm as the outer one.
-      const edge = Math.min(1, Math.max(0, Math.min(i - 0.5, length - i - 1.5)) / margin);
-      return Math.sin((Math.PI / 2) * edge) ** 4;
-    });
-    const line = seen && legs && standWeights({ start, length, course, carriers: legs.carriersOf(point), slope: legs.slope }, seen.angle, seen.uneven, fps);
-    if (line) {
-      const along = (of: Float64Array, k: 0 | 1, height: (o: number) => number) => {
-        let sum = 0;
-        for (let i = 0; i < length; i++) {
-          const o = (start + i) * 3;
-          sum += line.along[k][i * 3] * of[o] + line.along[k][i * 3 + 1] * height(o) + line.along[k][i * 3 + 2] * of[o + 2];
-        }
-        return sum;
-      };
-      const axes = (of: Float64Array, height: (o: number) => number) => [along(of, 0, height), along(of, 1, height)] as const;
-      const [sx, sz] = legs.slope;
-      return {
-        start,
-        length,
-        velocity,
-        weights,
-        moves: axes(course, (o) => course[o + 1]),
-        // What travels wrong takes a part along the ground.
-        body: axes(rootCourse, (o) => sx * rootCourse[o] + sz * rootCourse[o + 2]),
-        ...sureness(line.covariance),
-      };
+  yield;
+  const trembles = spans.length > 0 && median(spans.map((s) => s.noise)) >= UNFELT ** 2;
+  if (legs && trembles)
+    for (const point of new Set(spans.map((s) => s.point))) {
+      legs.carriersOf(point);
+      yield;
     }
+  const seen = legs && trembles ? trembling(spans, legs) : null;
+  const out: SpanEvidence[] = [];
+  for (const span of spans) {
+    out.push(evidenceOf(span, rootCourse, fps, seen, legs));
+    if (out.length % CONTACTS_AT_ONCE === 0) yield;
+  }
+  return out;
+}
+
+/** A contact's part over its span. */
+interface Span extends Pick<Stand, "start" | "length" | "course"> {
+  readonly point: string;
+  readonly velocity: Float64Array;
+  readonly noise: number;
+}
+
+function evidenceOf(span: Span, rootCourse: Float64Array, fps: number, seen: Trembling | null, legs: LegsSeen | undefined): SpanEvidence {
+  const { start, length, course, velocity, noise, point } = span;
+  const margin = Math.min(length / 2, CALM_SECONDS * fps);
+  const weights = Float64Array.from({ length }, (_, i) => {
+    // A slope reads the frames on both sides: it is as calm as the outer one.
+    const edge = Math.min(1, Math.max(0, Math.min(i - 0.5, length - i - 1.5)) / margin);
+    return Math.sin((Math.PI / 2) * edge) ** 4;
+  });
+  const line = seen && legs && standWeights({ start, length, course, carriers: legs.carriersOf(point), slope: legs.slope }, seen.angle, seen.uneven, fps);
+  if (line) {
+    const along = (of: Float64Array, k: 0 | 1, height: (o: number) => number) => {
+      let sum = 0;
+      for (let i = 0; i < length; i++) {
+        const o = (start + i) * 3;
+        sum += line.along[k][i * 3] * of[o] + line.along[k][i * 3 + 1] * height(o) + line.along[k][i * 3 + 2] * of[o + 2];
+      }
+      return sum;
+    };
+    const axes = (of: Float64Array, height: (o: number) => number) => [along(of, 0, height), along(of, 1, height)] as const;
+    const [sx, sz] = legs.slope;
     return {
       start,
       length,
       velocity,
       weights,
-      moves: lineSlopes(velocity),
-      body: lineSlopes(movement(rootCourse, start, length, fps).velocity),
-      sure: [1, 0, 1],
-      // Slope of a straight line through equidistant places, each off by the noise.
-      variance: (12 * noise * fps * fps) / exactness(length),
+      moves: axes(course, (o) => course[o + 1]),
+      // What travels wrong takes a part along the ground.
+      body: axes(rootCourse, (o) => sx * rootCourse[o] + sz * rootCourse[o + 2]),
+      ...sureness(line.covariance),
     };
-  });
+  }
+  return {
+    start,
+    length,
+    velocity,
+    weights,
+    moves: lineSlopes(velocity),
+    body: lineSlopes(movement(rootCourse, start, length, fps).velocity),
+    sure: [1, 0, 1],
+    // Slope of a straight line through equidistant places, each off by the noise.
+    variance: (12 * noise * fps * fps) / exactness(length),
+  };
 }
 
 /** An inverse covariance as how sure it is one way against another, and the variance that leaves. */
@@ -133,19 +173,21 @@ function lineSlopes(velocity: Float64Array): readonly [number, number] {
   return all > 0 ? [x / all, z / all] : [0, 0];
 }
 
-/**
- * How much the joints tremble, radians about each axis, as parts that stand show it, and what their heights wander by beside that, metres (as much as all of a
- * stand's frames together were off by it); null where nothing is felt of it.
- */
-function trembling(spans: readonly (Pick<Stand, "start" | "length" | "course"> & { readonly point: string; readonly noise: number })[], legs: LegsSeen) {
-  if (spans.length === 0 || median(spans.map((s) => s.noise)) < UNFELT ** 2) return null;
-  const angle = Math.sqrt(median(spans.map((s) => s.noise / leverage({ ...s, carriers: legs.carriersOf(s.point), slope: legs.slope }))));
+/** How much the joints tremble, radians about each axis, and what heights wander by beside that, metres: as much as all of a stand's frames together are off by it. */
+interface Trembling {
+  readonly angle: number;
+  readonly uneven: number;
+}
+
+/** How much joints tremble, as parts that stand show it. */
+function trembling(spans: readonly Span[], { carriersOf, slope }: LegsSeen): Trembling {
+  const angle = Math.sqrt(median(spans.map((s) => s.noise / leverage({ ...s, carriers: carriersOf(s.point), slope }))));
   // What trembles differs from frame to frame, what wanders is alike two frames on.
   let [alike, all, frames] = [0, 0, 0];
   for (const { start, length, course } of spans) {
     const heights = Float64Array.from({ length }, (_, i) => {
       const o = (start + i) * 3;
-      return course[o + 1] - legs.slope[0] * course[o] - legs.slope[1] * course[o + 2];
+      return course[o + 1] - slope[0] * course[o] - slope[1] * course[o + 2];
     });
     const mean = heights.reduce((a, b) => a + b, 0) / length;
     for (let i = 0; i + 2 < length; i++) {

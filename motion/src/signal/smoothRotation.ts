@@ -67,24 +67,26 @@ export function steadiedLane(lane: Float64Array, frameCount: number, most: numbe
   return out;
 }
 
-/** What a smoothing takes away, as rotation vectors [frame][3], radians. */
+/** What a smoothing takes away, as rotation vectors [frame][3], radians: small ones, whose half angles are their sines. */
 function residuals(smooth: Float64Array, lane: Float64Array, frameCount: number): Float64Array {
   const out = new Float64Array(frameCount * 3);
-  const q = new Float64Array(4);
-  for (let f = 0; f < frameCount; f++) {
-    for (let i = 0; i < 4; i++) q[i] = i < 3 ? -smooth[f * 4 + i] : smooth[f * 4 + i];
-    multiplyQuatFlat(q, 0, q, 0, lane, f * 4);
-    logQuatFlat(out, f * 3, q, 0);
+  for (let f = 0, o = 0; f < frameCount; f++, o += 4) {
+    const [ax, ay, az, aw] = [-smooth[o], -smooth[o + 1], -smooth[o + 2], smooth[o + 3]];
+    const [bx, by, bz, bw] = [lane[o], lane[o + 1], lane[o + 2], lane[o + 3]];
+    const twice = aw * bw - ax * bx - ay * by - az * bz < 0 ? -2 : 2;
+    out[f * 3] = twice * (aw * bx + ax * bw + ay * bz - az * by);
+    out[f * 3 + 1] = twice * (aw * by - ax * bz + ay * bw + az * bx);
+    out[f * 3 + 2] = twice * (aw * bz + ax * by - ay * bx + az * bw);
   }
   return out;
 }
 
-/** Inner products of each frame's vector with the one so many frames on, [frame]; at the end with the last one's. */
+/** Inner products of each frame's vector with the one so many frames on, [frame]; nothing where there is none. */
 function products(vectors: Float64Array, frameCount: number, on: number): Float64Array {
-  return Float64Array.from({ length: frameCount }, (_, f) => {
-    const [a, b] = [f * 3, Math.min(frameCount - 1, f + on) * 3];
-    return on > 0 && a === b ? 0 : vectors[a] * vectors[b] + vectors[a + 1] * vectors[b + 1] + vectors[a + 2] * vectors[b + 2];
-  });
+  const out = new Float64Array(frameCount);
+  for (let f = 0, a = 0, b = on * 3; f + on < frameCount; f++, a += 3, b += 3)
+    out[f] = vectors[a] * vectors[b] + vectors[a + 1] * vectors[b + 1] + vectors[a + 2] * vectors[b + 2];
+  return out;
 }
 
 /**
