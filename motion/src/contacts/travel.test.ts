@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { LEVEL_GROUND } from "../ground/ground.ts";
 import type { Contact } from "./contact.ts";
 import { commonHeave } from "./heave.ts";
-import { travelDisplacement, travelError, WANDER } from "./travel.ts";
+import { fillGaps, integrateTravel, travelDisplacement, travelError, WANDER, withoutTravel } from "./travel.ts";
 
 const FPS = 60;
 const SECONDS = 6;
@@ -131,5 +131,28 @@ describe("a heave of the whole body", () => {
 
   it("is none where feet stand as high as they should", () => {
     expect(Math.max(...heaveOf(walker().feet).map(Math.abs))).toBe(0);
+  });
+});
+
+describe("what is known at some frames only", () => {
+  it("is filled in along straight lines, and goes on as it is before the first and behind the last", () => {
+    const out = new Float64Array(14).fill(9);
+    // Sums and weights: 2 at frame 2, 5 at frame 5; what hardly weighs says nothing.
+    fillGaps(out, Float64Array.of(0, 7, 4, 0, 0, 15, 0), Float64Array.of(0, 0.01, 2, 0, 0, 3, 0), 2, 1);
+    expect([...out].filter((_, i) => i % 2 === 1)).toEqual([2, 2, 2, 3, 4, 5, 5]);
+    expect([...out].filter((_, i) => i % 2 === 0)).toEqual(new Array(7).fill(9));
+    const none = new Float64Array(3);
+    fillGaps(none, Float64Array.of(1, 1, 1), new Float64Array(3), 1, 0);
+    expect([...none]).toEqual([0, 0, 0]);
+  });
+});
+
+describe("a displacement", () => {
+  it("is the integral of a velocity, trapezoid by trapezoid, along x and z", () => {
+    expect([...integrateTravel(Float64Array.of(0, 1, 2, 1, 4, 1), 10)].map((v) => Number(v.toFixed(9)))).toEqual([0, 0, 0.1, 0.1, 0.4, 0.2]);
+  });
+
+  it("is taken out of a course level, frame by frame", () => {
+    expect([...withoutTravel(Float64Array.of(1, 2, 3, 4, 5, 6), [0.5, 1, 2, 3])]).toEqual([0.5, 2, 2, 2, 5, 3]);
   });
 });
