@@ -14,6 +14,8 @@ export interface Faults {
   readonly floorTilt?: readonly [number, number];
   /** standard deviation of noise on every joint, degrees */
   readonly jitter?: number;
+  /** standard deviation of noise on the root's place, metres along each axis */
+  readonly shake?: number;
   /** single frames at which a joint jumps: [frame, joint, degrees] */
   readonly pops?: readonly (readonly [number, number, number])[];
   /** rise and fall of the whole body: amplitude in metres, times a second */
@@ -47,6 +49,7 @@ export function addFaults(clip: Clip, faults: Faults): Clip {
   const [driftX, driftZ] = faults.drift ?? [0, 0];
   const [tiltX, tiltZ] = faults.floorTilt ?? [0, 0];
   const tilt: Quat = times(about("x", (tiltX * Math.PI) / 180), about("z", (tiltZ * Math.PI) / 180));
+  const shaken = normal(seeded(faults.seed + 1000));
   const p = new Float32Array(3);
   readPosition(clip, 0, 0, p, 0);
   const [x0, , z0] = p;
@@ -61,6 +64,7 @@ export function addFaults(clip: Clip, faults: Faults): Clip {
       readRotation(out, 0, f, root, 0);
       draft.setRotation(0, f, multiplyQuatFlat(root, 0, [...tilt], 0, root, 0) as number[]);
     }
+    if (faults.shake) for (let i = 0; i < 3; i++) p[i] += faults.shake * shaken();
     if (faults.bob) p[1] += faults.bob[0] * Math.sin((2 * Math.PI * faults.bob[1] * f) / fps);
     p[1] += faults.floorHeight ?? 0;
     draft.setPosition(0, f, p);

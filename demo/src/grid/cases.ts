@@ -158,6 +158,16 @@ export function travel(): GridCase[] {
   );
 }
 
+/** The body's own place trembles, with and without its joints. */
+export function shaking(): GridCase[] {
+  return flat(BIPEDS, (body) =>
+    [walk(body), run(body)].flatMap((plan) => [
+      caseOf(body, plan, { shake: 0.003 }, "3 mm"),
+      caseOf(body, plan, { shake: 0.003, jitter: 0.3, travel: 1.1 }, "3 mm, 0.3°, +10 %"),
+    ]),
+  ).concat(flat(quadrupeds().slice(0, 2), (body) => [caseOf(body, trot(body), { shake: 0.003 }, "3 mm")]));
+}
+
 /** Stances of 0.13 to 0.25 s, trembling. */
 export function quick(): GridCase[] {
   const bodies = [BIPEDS[0], BIPEDS[1], BIPEDS[4]];

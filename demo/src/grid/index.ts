@@ -62,6 +62,12 @@ export const GRID: readonly GridClass[] = [
     rows: measured(cases.quick),
     limits: [{ figure: "path", label: "foot paths, mean, cm", most: 1 }, { figure: "pathBefore", label: "foot paths before, mean, cm", most: 9 }, F1, SEEN],
   },
+  {
+    id: "shaking",
+    title: "the body's place trembles",
+    rows: measured(cases.shaking),
+    limits: [{ ...F1, least: 0.95 }, { ...SEEN, least: 0.95 }, SLIDE, HEIGHT, { figure: "path", label: "foot paths, mean, cm", most: 1 }, POPS],
+  },
   { id: "bob", title: "the whole body bobs", rows: measured(cases.bobbing), limits: [F1, SEEN, POPS, HEIGHT] },
   { id: "tilt", title: "runs on floors that tilt along them", rows: measured(cases.tilted), limits: [HEIGHT, F1, SEEN] },
   { id: "four", title: "four legs", rows: measured(cases.fourLegs), limits: [F1, SEEN, { ...SLIDE, most: 0.3 }, POPS, HEIGHT] },

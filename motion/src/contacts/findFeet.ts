@@ -206,7 +206,7 @@ function findRound(
       const least = REST_TOLERANCE * (legLength / 0.9);
       const calmed = refine && noise > STEADY ? steadyCourses?.get(id) : undefined;
       const course = calmed ? levelledCourse(calmed) : refine && noise > STEADY ? smoothTrack(track, n, fps, calm.cutoff) : track;
-      const away = calmed ? legAway(course, slack, raw, carriers.get(sole.leg.end) ?? []) : plainAway(course, slack);
+      const away = calmed ? legAway(course, slack, raw, carriers.get(sole.leg.end) ?? [], noise) : plainAway(course, slack);
       const sigmas = calmed ? ENDS_BY_LEG : ENDS;
       // A few frames say little of how much a part stirs: at least as much as in most of its spans.
       const usual = calmed ? median(spans.map((span) => restlessness(course, span, away))) : left;

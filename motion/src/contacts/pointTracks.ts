@@ -55,7 +55,7 @@ export class PointTracks {
     return { carriersOf: this.carriers, slope: shapes.length > 0 ? [0, 0] : [slopeX, slopeZ] };
   }
 
-  /** Courses [frame][3] of the joints that carry a point, root first: those whose turning moves it. */
+  /** Courses [frame][3] of the joints that carry a point, up to the root: those whose turning moves it. */
   private carriers = (id: string): readonly Float64Array[] => {
     const point = this.byId.get(id);
     if (!point) return [];

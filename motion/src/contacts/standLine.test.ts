@@ -78,7 +78,7 @@ describe("the line along which a part moves while it stands", () => {
     fc.assert(
       fc.property(speed, speed, steep, steep, fc.constantFrom(0, 0.2, 1, 3), (vx, vz, sx, sz, degrees) => {
         const stand = passing(0, 1, [vx, vz], [sx, sz]);
-        const line = standWeights(stand, degrees * DEGREE, 0.002, FPS);
+        const line = standWeights(stand, { angle: degrees * DEGREE, way: 0 }, 0.002, FPS);
         expect(velocity(stand, line?.along[0] ?? new Float64Array(0))).toBeCloseTo(vx, 6);
         expect(velocity(stand, line?.along[1] ?? new Float64Array(0))).toBeCloseTo(vz, 6);
       }),
@@ -90,13 +90,13 @@ describe("the line along which a part moves while it stands", () => {
     const off = (uneven: number) => {
       const seen = Array.from({ length: 300 }, (_, i) => {
         const stand = passing(angle, 7 + 31 * i);
-        const line = standWeights(stand, angle, uneven, FPS);
+        const line = standWeights(stand, { angle, way: 0 }, uneven, FPS);
         return ([0, 1] as const).map((k) => velocity(stand, line?.along[k] ?? new Float64Array(0)));
       });
       return [0, 1].map((k) => rms(seen.map((v) => v[k])));
     };
     const [across, along] = off(0);
-    const [xx, , zz] = standWeights(passing(0), angle, 0, FPS)?.covariance ?? [0, 0, 0];
+    const [xx, , zz] = standWeights(passing(0), { angle, way: 0 }, 0, FPS)?.covariance ?? [0, 0, 0];
     for (const [seen, told] of [
       [across, xx],
       [along, zz],
@@ -110,18 +110,18 @@ describe("the line along which a part moves while it stands", () => {
 
   it("leaves a frame out at which the part has left already", () => {
     const stand = passing(0.2 * DEGREE, 5);
-    const clean = standWeights(stand, 0.2 * DEGREE, 0, FPS);
+    const clean = standWeights(stand, { angle: 0.2 * DEGREE, way: 0 }, 0, FPS);
     const before = velocity(stand, clean?.along[1] ?? new Float64Array(0));
     stand.course[(LENGTH - 1) * 3 + 1] += 0.03;
     stand.course[(LENGTH - 1) * 3 + 2] += 0.06;
-    const line = standWeights(stand, 0.2 * DEGREE, 0, FPS);
+    const line = standWeights(stand, { angle: 0.2 * DEGREE, way: 0 }, 0, FPS);
     expect(line?.along[1][(LENGTH - 1) * 3 + 2]).toBe(0);
     expect(Math.abs(velocity(stand, line?.along[1] ?? new Float64Array(0)) - before)).toBeLessThan(0.01);
   });
 
   it("is none where there is too little to see it by", () => {
     const stand = passing(0);
-    expect(standWeights({ ...stand, length: 1 }, 0.01, 0, FPS)).toBeNull();
+    expect(standWeights({ ...stand, length: 1 }, { angle: 0.01, way: 0 }, 0, FPS)).toBeNull();
   });
 });
 
@@ -141,7 +141,7 @@ describe("how far a part of a trembling leg is from a place", () => {
     const length = Math.hypot(0.1, 0.9, 0.35);
     const along = [-0.1, 0.9, -0.35].map((v) => (0.01 * v) / length);
     const across = [0, 0.35, 0.9].map((v) => (0.01 * v) / Math.hypot(0.35, 0.9));
-    const away = (by: readonly number[], heave = 0) => legAway(moved(0, by), heave, stand.course, stand.carriers)(0, rest);
+    const away = (by: readonly number[], heave = 0) => legAway(moved(0, by), heave, stand.course, stand.carriers, 0.01)(0, rest);
     expect(away(along)).toBeGreaterThan(0.025);
     expect(away(across)).toBeGreaterThan(0.006);
     expect(away(across)).toBeLessThan(0.011);
@@ -155,7 +155,7 @@ describe("how far a part of a trembling leg is from a place", () => {
   it("is as much as in a straight line for the leg's own trembling, on the whole", () => {
     const ratios = Array.from({ length: 40 }, (_, i) => {
       const shaky = passing(0.5 * DEGREE, 3 + 17 * i);
-      const [leg, plain] = [legAway(shaky.course, 0, stand.course, stand.carriers), plainAway(shaky.course, 0)];
+      const [leg, plain] = [legAway(shaky.course, 0, stand.course, stand.carriers, 0.01), plainAway(shaky.course, 0)];
       const square = (away: typeof leg) => Array.from({ length: LENGTH }, (_f, f) => away(f, rest) ** 2).reduce((a, b) => a + b, 0);
       return Math.sqrt(square(leg) / square(plain));
     });

@@ -7,7 +7,7 @@ export interface Stand {
   readonly length: number;
   /** the part's course over the clip [frame][3] */
   readonly course: Float64Array;
-  /** courses [frame][3] of the joints that carry it */
+  /** courses [frame][3] of the joints that carry it, up to the root */
   readonly carriers: readonly Float64Array[];
   /** rise of the ground per metre along x and z */
   readonly slope: readonly [number, number];
@@ -22,6 +22,12 @@ export interface StandWeights {
 /** What places of a stand differ by beyond the trembling of joints, metres: any way, and in height. */
 const ANY_WAY = 0.0002;
 const IN_HEIGHT = 0.001;
+
+/** How what carries a part trembles: its joints by an angle about each axis, radians, and the body as a whole by a way along each, metres (1 σ). */
+export interface Trembling {
+  readonly angle: number;
+  readonly way: number;
+}
 
 /** Mean variance of a part's place along a level axis over a stand where each joint that carries it trembles by one radian about any axis, m². */
 export function leverage({ start, length, course, carriers }: Stand): number {
@@ -38,9 +44,9 @@ export function leverage({ start, length, course, carriers }: Stand): number {
  * How fast a part moves along x and z while it stands, as weights of its places; null where there are too few. A leg that trembles takes its foot across the way to the joints that carry it, and hardly along: a place that is known to be on the ground tells where it
  * is the better the more the leg leans. So the straight line on the ground at one height is fitted that makes the places likeliest, each with the covariance
  * σ²·Σ [r]×ᵀ[r]× of the carriers' ways r to it (generalised least squares; Aitken 1935). Without trembling that is the usual line of least squares.
- * `trembling` is σ, radians about each axis; `uneven` is what heights differ by of their own, metres.
+ * Where the body's own place trembles as well, the foot does so any way. `uneven` is what heights differ by of their own, metres.
  */
-export function standWeights(stand: Stand, trembling: number, uneven: number, fps: number): StandWeights | null {
+export function standWeights(stand: Stand, trembling: Trembling, uneven: number, fps: number): StandWeights | null {
   const { length } = stand;
   const seen = seenFrames(stand, trembling, uneven);
   const times = Float64Array.from({ length }, (_, i) => (i - (length - 1) / 2) / fps);
@@ -86,16 +92,17 @@ interface Seen {
   readonly squares: Float64Array;
 }
 
-function seenFrames({ start, length, course, carriers, slope: [sx, sz] }: Stand, trembling: number, uneven: number): Seen {
-  const v = trembling * trembling;
+function seenFrames({ start, length, course, carriers, slope: [sx, sz] }: Stand, trembling: Trembling, uneven: number): Seen {
+  const v = trembling.angle ** 2;
+  const anyWay = ANY_WAY ** 2 + trembling.way ** 2;
   const precision = new Float64Array(length * 9);
   const told = new Float64Array(length * 9);
   const squares = new Float64Array(length * 6);
   const m = new Float64Array(6);
-  const height = IN_HEIGHT ** 2 + uneven * uneven;
+  const height = IN_HEIGHT ** 2 + trembling.way ** 2 + uneven * uneven;
   for (let i = 0, o = 0, s = 0; i < length; i++, o += 9, s += 6) {
     tremblingOf(m, course, carriers, start + i);
-    invertSymmetric3(precision, o, v * m[0] + ANY_WAY ** 2, v * m[1], v * m[2], v * m[3] + height, v * m[4], v * m[5] + ANY_WAY ** 2);
+    invertSymmetric3(precision, o, v * m[0] + anyWay, v * m[1], v * m[2], v * m[3] + height, v * m[4], v * m[5] + anyWay);
     for (let k = 0; k < 3; k++) {
       const [x, y, z] = [precision[o + k], precision[o + 3 + k], precision[o + 6 + k]];
       told[o + k] = x + sx * y;

@@ -1,7 +1,8 @@
 import { axisOf, slopes } from "../signal/filters.ts";
 import { median, noiseLevel } from "../signal/robust.ts";
+import { courseNoise } from "../signal/smoothRotation.ts";
 import type { Contact } from "./contact.ts";
-import { leverage, type Stand, standWeights } from "./standLine.ts";
+import { leverage, type Stand, standWeights, type Trembling } from "./standLine.ts";
 
 /** A part counts fully only this long after it landed and before it lifts: found spans may reach a frame or two into the swing. */
 const CALM_SECONDS = 0.16;
@@ -24,7 +25,7 @@ export interface SpanEvidence {
   readonly variance: number;
 }
 
-/** What is known of the legs: the courses [frame][3] of the joints that carry a point, root first, and the rise of the ground per metre along x and z. */
+/** What is known of the legs: the courses [frame][3] of the joints that carry a point, up to the root, and the rise of the ground per metre along x and z. */
 export interface LegsSeen {
   readonly carriersOf: (point: string) => readonly Float64Array[];
   readonly slope: readonly [number, number];
@@ -72,7 +73,7 @@ export function* travelEvidenceSteps(
       legs.carriersOf(point);
       yield;
     }
-  const seen = legs && trembles ? trembling(spans, legs) : null;
+  const seen = legs && trembles ? shakingOf(spans, legs) : null;
   const out: SpanEvidence[] = [];
   for (const span of spans) {
     out.push(evidenceOf(span, rootCourse, fps, seen, legs));
@@ -88,7 +89,7 @@ interface Span extends Pick<Stand, "start" | "length" | "course"> {
   readonly noise: number;
 }
 
-function evidenceOf(span: Span, rootCourse: Float64Array, fps: number, seen: Trembling | null, legs: LegsSeen | undefined): SpanEvidence {
+function evidenceOf(span: Span, rootCourse: Float64Array, fps: number, seen: Shaking | null, legs: LegsSeen | undefined): SpanEvidence {
   const { start, length, course, velocity, noise, point } = span;
   const margin = Math.min(length / 2, CALM_SECONDS * fps);
   const weights = Float64Array.from({ length }, (_, i) => {
@@ -96,7 +97,7 @@ function evidenceOf(span: Span, rootCourse: Float64Array, fps: number, seen: Tre
     const edge = Math.min(1, Math.max(0, Math.min(i - 0.5, length - i - 1.5)) / margin);
     return Math.sin((Math.PI / 2) * edge) ** 4;
   });
-  const line = seen && legs && standWeights({ start, length, course, carriers: legs.carriersOf(point), slope: legs.slope }, seen.angle, seen.uneven, fps);
+  const line = seen && legs && standWeights({ start, length, course, carriers: legs.carriersOf(point), slope: legs.slope }, seen, seen.uneven, fps);
   if (line) {
     const along = (of: Float64Array, k: 0 | 1, height: (o: number) => number) => {
       let sum = 0;
@@ -173,15 +174,15 @@ function lineSlopes(velocity: Float64Array): readonly [number, number] {
   return all > 0 ? [x / all, z / all] : [0, 0];
 }
 
-/** How much the joints tremble, radians about each axis, and what heights wander by beside that, metres: as much as all of a stand's frames together are off by it. */
-interface Trembling {
-  readonly angle: number;
+/** How legs tremble, and what heights wander by beside that, metres: as much as all of a stand's frames together are off by it. */
+interface Shaking extends Trembling {
   readonly uneven: number;
 }
 
-/** How much joints tremble, as parts that stand show it. */
-function trembling(spans: readonly Span[], { carriersOf, slope }: LegsSeen): Trembling {
-  const angle = Math.sqrt(median(spans.map((s) => s.noise / leverage({ ...s, carriers: carriersOf(s.point), slope }))));
+/** How much joints tremble, as parts that stand show it beside what the body does as a whole. */
+function shakingOf(spans: readonly Span[], { carriersOf, slope }: LegsSeen): Shaking {
+  const way = courseNoise(carriersOf(spans[0].point).at(-1) ?? new Float64Array(0));
+  const angle = Math.sqrt(median(spans.map((s) => Math.max(0, s.noise - way * way) / leverage({ ...s, carriers: carriersOf(s.point), slope }))));
   // What trembles differs from frame to frame, what wanders is alike two frames on.
   let [alike, all, frames] = [0, 0, 0];
   for (const { start, length, course } of spans) {
@@ -197,5 +198,5 @@ function trembling(spans: readonly Span[], { carriersOf, slope }: LegsSeen): Tre
     }
   }
   const wander = frames === 0 ? 0 : Math.max(0, alike / frames - all / frames / Math.sqrt(frames));
-  return { angle, uneven: Math.sqrt((wander * median(spans.map((s) => s.length))) / 2) };
+  return { angle, way, uneven: Math.sqrt((wander * median(spans.map((s) => s.length))) / 2) };
 }

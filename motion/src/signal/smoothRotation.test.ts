@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { expQuatFlat, quatAngleFlat } from "../math/quat.ts";
-import { laneNoise, steadiedLane } from "./smoothRotation.ts";
+import { courseNoise, laneNoise, steadiedCourse, steadiedLane } from "./smoothRotation.ts";
 
 const N = 240;
 const DEGREE = Math.PI / 180;
@@ -78,5 +78,40 @@ describe("the noise of a lane", () => {
       expect(laneNoise(lane(turn, sigma), N) / sigma).toBeCloseTo(1, 0);
     expect(laneNoise(lane(sway, 0), N)).toBeLessThan(1e-6);
     expect(laneNoise(lane(sway, 0.01), 15)).toBe(0);
+  });
+});
+
+describe("a course that trembles", () => {
+  /** Hips that go along at 1.3 m/s and bob, with a hop of 20 cm within a third of a second, and noise of `sigma` metres along each axis. */
+  const course = (sigma: number, seed = 1) => {
+    const random = seeded(seed);
+    return Float64Array.from({ length: N * 3 }, (_, i) => {
+      const f = Math.floor(i / 3);
+      const right = [0.02 * Math.sin(f / 20), 0.95 + 0.02 * Math.sin(f / 8) + 0.2 * Math.exp(-(((f - 150) / 6) ** 2)), (1.3 * f) / 60][i % 3];
+      return right + sigma * random();
+    });
+  };
+  const off = (a: Float64Array, b: Float64Array, from: number, to: number) => {
+    let sum = 0;
+    for (let i = from * 3; i < to * 3; i++) sum += (a[i] - b[i]) ** 2;
+    return Math.sqrt(sum / (3 * (to - from)));
+  };
+
+  it("tells its noise, whatever it does beside, and none where it only moves", () => {
+    for (const sigma of [0.0005, 0.003]) expect(courseNoise(course(sigma)) / sigma).toBeCloseTo(1, 0);
+    expect(courseNoise(course(0))).toBeLessThan(1e-5);
+    expect(courseNoise(course(0.003).slice(0, 15 * 3))).toBe(0);
+  });
+
+  it("is steadied to a third of its noise where it goes evenly, and hops as high as it did", () => {
+    const sigma = 0.003;
+    const [noisy, right] = [course(sigma), course(0)];
+    const steady = steadiedCourse(noisy, N, 8, sigma);
+    expect(off(steady, right, 10, 120)).toBeLessThan(0.45 * off(noisy, right, 10, 120));
+    expect(off(steady, right, 135, 165)).toBeLessThan(1.1 * sigma);
+    expect(Math.abs(steady[150 * 3 + 1] - right[150 * 3 + 1])).toBeLessThan(3 * sigma);
+    // Smoothed as widely there it would be cut by centimetres.
+    const clean = course(0);
+    expect(off(steadiedCourse(clean, N, 8, 1e-9), clean, 0, N)).toBeLessThan(1e-9);
   });
 });

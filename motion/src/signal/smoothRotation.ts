@@ -39,30 +39,66 @@ const JUDGED_OVER = 8;
  * frame to frame as noise is: by its size alone a few frames of larger noise would pass for movement.
  */
 export function steadiedLane(lane: Float64Array, frameCount: number, most: number, noise: number): Float64Array {
-  const halves = [0];
-  for (let h = 1; h < most; h = Math.max(h + 1, Math.round(h * 1.4))) halves.push(h);
-  halves.push(most);
+  const halves = halvesTo(most);
   const lanes = halves.map((half) => {
     const smooth = lane.slice();
     if (half > 0) smoothLane(smooth, frameCount, half, 1);
     return smooth;
   });
-  const limit = 3 * (NO_MORE_THAN_NOISE * noise) ** 2;
-  const level = new Float64Array(frameCount);
-  for (let k = 1; k < halves.length; k++) {
-    const taken = residuals(lanes[k], lane, frameCount);
-    const over = Math.max(JUDGED_OVER, halves[k]);
-    const size = runningMean(products(taken, frameCount, 0), over);
-    const alike = runningMean(products(taken, frameCount, 1), over);
-    for (let f = 0; f < frameCount; f++) if (size[f] <= limit && alike[f] <= ALIKE * noise * noise) level[f] = k;
-  }
-  // No window reaches into frames that ask for a narrower one; from width to width it goes over smoothly.
-  const half = Math.max(1, most >> 1);
-  const width = runningMean(runningMin(level, half), half);
+  const width = bearable(halves, (k) => residuals(lanes[k], lane, frameCount), noise, frameCount);
   const out = new Float64Array(frameCount * 4);
   for (let f = 0; f < frameCount; f++) {
     const low = Math.floor(width[f]);
     slerpQuatFlat(out, f * 4, lanes[low], f * 4, lanes[Math.min(halves.length - 1, low + 1)], f * 4, width[f] - low);
+  }
+  return out;
+}
+
+/** Half-widths of windows from none to the widest, frames. */
+function halvesTo(most: number): number[] {
+  const halves = [0];
+  for (let h = 1; h < most; h = Math.max(h + 1, Math.round(h * 1.4))) halves.push(h);
+  halves.push(most);
+  return halves;
+}
+
+/** Which of some windows each frame bears, as a course [frame] that goes smoothly from one to another: see `steadiedLane`. `taken(k)` is what the k-th takes away, [frame][3]. */
+function bearable(halves: readonly number[], taken: (k: number) => Float64Array, noise: number, frameCount: number): Float64Array {
+  const limit = 3 * (NO_MORE_THAN_NOISE * noise) ** 2;
+  const level = new Float64Array(frameCount);
+  for (let k = 1; k < halves.length; k++) {
+    const vectors = taken(k);
+    const over = Math.max(JUDGED_OVER, halves[k]);
+    const size = runningMean(products(vectors, frameCount, 0), over);
+    const alike = runningMean(products(vectors, frameCount, 1), over);
+    for (let f = 0; f < frameCount; f++) if (size[f] <= limit && alike[f] <= ALIKE * noise * noise) level[f] = k;
+  }
+  // No window reaches into frames that ask for a narrower one; from width to width it goes over smoothly.
+  const half = Math.max(1, halves[halves.length - 1] >> 1);
+  return runningMean(runningMin(level, half), half);
+}
+
+/** A course [frame][3] steadied as a lane is: `noise` metres along each axis (1 σ). */
+export function steadiedCourse(course: Float64Array, frameCount: number, most: number, noise: number): Float64Array {
+  const halves = halvesTo(most);
+  const courses = halves.map((half) => (half > 0 ? smoothCourse(course, frameCount, half) : course));
+  const width = bearable(halves, (k) => courses[k].map((v, i) => course[i] - v), noise, frameCount);
+  return course.map((_, i) => {
+    const low = Math.floor(width[Math.floor(i / 3)]);
+    const share = width[Math.floor(i / 3)] - low;
+    return courses[low][i] + share * (courses[Math.min(halves.length - 1, low + 1)][i] - courses[low][i]);
+  });
+}
+
+/** Savitzky–Golay (quadratic, ±half frames) on a course [frame][3]; at the ends with the neighbours that there are. */
+function smoothCourse(course: Float64Array, frameCount: number, half: number): Float64Array {
+  const out = new Float64Array(course.length);
+  const within = savitzkyGolay(half, half);
+  for (let f = 0; f < frameCount; f++) {
+    const before = Math.min(half, f);
+    const after = Math.min(half, frameCount - 1 - f);
+    const weights = before === half && after === half ? within : savitzkyGolay(before, after);
+    for (let i = -before; i <= after; i++) for (let c = 0; c < 3; c++) out[f * 3 + c] += weights[i + before] * course[(f + i) * 3 + c];
   }
   return out;
 }
@@ -97,13 +133,23 @@ function products(vectors: Float64Array, frameCount: number, on: number): Float6
 export function laneNoise(lane: Float64Array, frameCount: number): number {
   if (frameCount < 16) return 0;
   const d = new Float64Array((frameCount - 1) * 3);
-  let length = d.length;
   const q = new Float64Array(4);
   for (let f = 0; f + 1 < frameCount; f++) {
     for (let i = 0; i < 4; i++) q[i] = i < 3 ? -lane[f * 4 + i] : lane[f * 4 + i];
     multiplyQuatFlat(q, 0, q, 0, lane, f * 4 + 4);
     logQuatFlat(d, f * 3, q, 0);
   }
+  return whiteNoise(d, 3);
+}
+
+/** The same of a course [frame][3], metres along each axis. */
+export function courseNoise(course: Float64Array): number {
+  return course.length < 16 * 3 ? 0 : whiteNoise(course.slice(), 4);
+}
+
+/** From vectors [3] that are differenced so many times more to be the fourth ones. Overwrites them. */
+function whiteNoise(d: Float64Array, more: number): number {
+  let length = d.length;
   const difference = (times: number) => {
     for (let k = 0; k < times; k++) {
       length -= 3;
@@ -111,7 +157,7 @@ export function laneNoise(lane: Float64Array, frameCount: number): number {
     }
     return medianLength(d.subarray(0, length)) / MEDIAN_LENGTH;
   };
-  const fourth = difference(3) / Math.sqrt(70);
+  const fourth = difference(more) / Math.sqrt(70);
   const sixth = difference(2) / Math.sqrt(924);
   return sixth > 0.7 * fourth ? sixth : 0;
 }

@@ -1,18 +1,39 @@
-import { type Clip, ClipDraft, type Track } from "../clip/clip.ts";
+import { type Clip, ClipDraft, flatTrack, type Track } from "../clip/clip.ts";
 import { quatAngleFlat, slerpQuatFlat } from "../math/quat.ts";
-import { laneNoise, rotationLane, steadiedLane } from "./smoothRotation.ts";
+import { courseNoise, laneNoise, rotationLane, steadiedCourse, steadiedLane } from "./smoothRotation.ts";
 
 /** Noise above which a joint counts as trembling, radians (1 σ). */
 const TREMBLES = (0.1 * Math.PI) / 180;
+/** … and a place, metres along each axis. */
+const STIRS = 0.0004;
 /** Half-width of the smoothing, seconds, for a little noise and for a degree of it: the widest, where nothing but noise would be lost. */
 const NARROW = 0.07;
 const WIDE = 0.13;
 
-/** A joint's rotations as they come and steadied; null where they do not tremble. */
+/** A joint's rotations, or its places, as they come and steadied; null where they do not tremble. */
 type Steadied = { readonly fps: number; readonly lane: Float64Array; readonly smooth: Float64Array } | { readonly fps: number; readonly lane: null };
 
 /** What was made of a track last: tracks are never changed, and most patches leave most of them as they are. */
 const KNOWN = new WeakMap<Track, Steadied>();
+
+function halfFor(share: number, fps: number): number {
+  return Math.max(2, Math.round((NARROW + (WIDE - NARROW) * Math.min(1, share)) * fps));
+}
+
+/** Places of a slot as they come and steadied; null where they do not tremble. */
+function steadiedPlaces(clip: Clip, slot: number): Steadied {
+  const track = clip.positions[slot];
+  const known = KNOWN.get(track);
+  if (known?.fps === clip.fps) return known;
+  const lane = flatTrack(track, 3);
+  const noise = courseNoise(lane);
+  const made: Steadied =
+    noise < STIRS
+      ? { fps: clip.fps, lane: null }
+      : { fps: clip.fps, lane, smooth: steadiedCourse(lane, clip.frameCount, halfFor(noise / (4 * STIRS), clip.fps), noise) };
+  KNOWN.set(track, made);
+  return made;
+}
 
 function steadiedTrack(clip: Clip, joint: number): Steadied {
   const track = clip.rotations[joint];
@@ -20,14 +41,13 @@ function steadiedTrack(clip: Clip, joint: number): Steadied {
   if (known?.fps === clip.fps) return known;
   const lane = rotationLane(clip, joint);
   const noise = laneNoise(lane, clip.frameCount);
-  const seconds = NARROW + (WIDE - NARROW) * Math.min(1, noise / (4 * TREMBLES));
-  const half = Math.max(2, Math.round(seconds * clip.fps));
+  const half = halfFor(noise / (4 * TREMBLES), clip.fps);
   const made: Steadied = noise < TREMBLES ? { fps: clip.fps, lane: null } : { fps: clip.fps, lane, smooth: steadiedLane(lane, clip.frameCount, half, noise) };
   KNOWN.set(track, made);
   return made;
 }
 
-/** The clip with those of some joints smoothed that tremble, as far as the weights say; the very clip where none does. Everything else keeps its bits. */
+/** The clip with those rotations and places of some joints smoothed that tremble, as far as the weights say; the very clip where none does. Everything else keeps its bits. */
 export function steadiedClip(clip: Clip, joints: Iterable<number>, weightAt: (frame: number) => number = () => 1): Clip {
   const draft = ClipDraft.of(clip);
   const q = new Float64Array(4);
@@ -44,5 +64,19 @@ export function steadiedClip(clip: Clip, joints: Iterable<number>, weightAt: (fr
       draft.setRotation(joint, f, q);
     }
   }
+  const wanted = new Set(joints);
+  const p = new Float64Array(3);
+  clip.positionJoints.forEach((joint, slot) => {
+    const steadied = wanted.has(joint) ? steadiedPlaces(clip, slot) : null;
+    if (!steadied || steadied.lane === null) return;
+    const { lane, smooth } = steadied;
+    changed = true;
+    for (let f = 0; f < clip.frameCount; f++) {
+      const weight = weightAt(f);
+      if (weight === 0) continue;
+      for (let i = 0; i < 3; i++) p[i] = lane[f * 3 + i] + weight * (smooth[f * 3 + i] - lane[f * 3 + i]);
+      draft.setPosition(slot, f, p);
+    }
+  });
   return changed ? draft.done() : clip;
 }
