@@ -1,4 +1,4 @@
-import { courseNoise } from "../signal/smoothRotation.ts";
+import { courseNoise } from "../signal/smoothCourse.ts";
 import { type Away, plainAway } from "./segment.ts";
 import { invertSymmetric3, leverage, tremblingOf } from "./standLine.ts";
 

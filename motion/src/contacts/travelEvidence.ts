@@ -1,6 +1,6 @@
 import { axisOf, slopes } from "../signal/filters.ts";
 import { median, noiseLevel } from "../signal/robust.ts";
-import { courseNoise } from "../signal/smoothRotation.ts";
+import { courseNoise } from "../signal/smoothCourse.ts";
 import type { Contact } from "./contact.ts";
 import { leverage, type Stand, standWeights, type Trembling } from "./standLine.ts";
 

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { expQuatFlat, quatAngleFlat } from "../math/quat.ts";
-import { courseNoise, laneNoise, steadiedCourse, steadiedLane } from "./smoothRotation.ts";
+import { courseNoise, steadiedCourse } from "./smoothCourse.ts";
+import { laneNoise, steadiedLane } from "./smoothRotation.ts";
 
 const N = 240;
 const DEGREE = Math.PI / 180;

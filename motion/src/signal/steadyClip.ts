@@ -1,6 +1,7 @@
 import { type Clip, ClipDraft, flatTrack, type Track } from "../clip/clip.ts";
 import { quatAngleFlat, slerpQuatFlat } from "../math/quat.ts";
-import { courseNoise, laneNoise, rotationLane, steadiedCourse, steadiedLane } from "./smoothRotation.ts";
+import { courseNoise, steadiedCourse } from "./smoothCourse.ts";
+import { laneNoise, rotationLane, steadiedLane } from "./smoothRotation.ts";
 
 /** Noise above which a joint counts as trembling, radians (1 σ). */
 const TREMBLES = (0.1 * Math.PI) / 180;
