@@ -163,4 +163,17 @@ describe("how far a part of a trembling leg is from a place", () => {
     expect(mean).toBeGreaterThan(0.8);
     expect(mean).toBeLessThan(1.25);
   });
+
+  it("counts them alike where the whole body trembles as much as the foot, and in between where its joints do besides", () => {
+    const random = seeded(9);
+    const shaken = (way: number) => stand.carriers.map((course, i) => (i === stand.carriers.length - 1 ? course.map((v) => v + way * random()) : course));
+    const length = Math.hypot(0.1, 0.9, 0.35);
+    const along = [-0.1, 0.9, -0.35].map((v) => (0.01 * v) / length);
+    const away = (way: number, noise: number) => legAway(moved(0, along), 0, stand.course, shaken(way), noise)(0, rest);
+    // Its root is the last of what carries it.
+    expect(away(0.01, 0.004)).toBeCloseTo(0.01, 12);
+    const joints = away(0, 0.01);
+    expect(away(0.004, 0.01)).toBeLessThan(0.9 * joints);
+    expect(away(0.004, 0.01)).toBeGreaterThan(0.0105);
+  });
 });
