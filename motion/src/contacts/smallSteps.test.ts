@@ -42,4 +42,21 @@ describe("a span with a small step in it", () => {
     const there = stepping(0.06).map((v, i) => (i % 3 === 2 ? 0 : v));
     expect(splitAtSteps(there, [5, 115], FPS, LEG, STILL)).toEqual([[5, 115]]);
   });
+
+  it("stays one where the foot goes aside and comes back to rest where it was, wherever in the world that is", () => {
+    // Out by 4 cm around frame 60 and back.
+    const aside = Float64Array.from(
+      { length: 120 * 3 },
+      (_, i) => [3, 0, 5][i % 3] + (i % 3 === 0 ? 0.04 * Math.exp(-(((Math.floor(i / 3) - 60) / 7) ** 2)) : 0),
+    );
+    expect(splitAtSteps(aside, [5, 115], FPS, LEG, STILL)).toEqual([[5, 115]]);
+    const far = stepping(0.06).map((v, i) => v + [3, 0, 5][i % 3]);
+    expect(splitAtSteps(far, [5, 115], FPS, LEG, STILL)).toEqual(splitAtSteps(stepping(0.06), [5, 115], FPS, LEG, STILL));
+  });
+
+  it("is looked at from three times a rest on, and split where the step goes sideways too", () => {
+    const sideways = stepping(0.06).map((_, i, all) => (i % 3 === 0 ? all[i + 2] : i % 3 === 2 ? 0.1 : all[i]));
+    expect(splitAtSteps(sideways, [5, 115], FPS, LEG, STILL)).toHaveLength(2);
+    expect(splitAtSteps(sideways, [41, 68], FPS, LEG, STILL)).toEqual([[41, 68]]);
+  });
 });

@@ -74,6 +74,8 @@ describe("a wrong travel", () => {
     const drifting = measured({ hips: drift(hips), feet: new Map([...paced.feet].map(([id, course]) => [id, drift(course)])) });
     expect(drifting.drift[1]).toBeCloseTo(0.05, 3);
     expect(Math.abs(drifting.share)).toBeLessThan(0.001);
+    // The model leaves nothing over.
+    expect(Math.max(...drifting.rest.map(Math.abs))).toBeLessThan(0.002);
     const fast = measured(tooFast({ hips, feet: paced.feet }, 1.06));
     expect(fast.share).toBeCloseTo(0.06 / 1.06, 3);
     expect(Math.abs(fast.drift[1])).toBeLessThan(0.001);
