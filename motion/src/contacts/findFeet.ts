@@ -8,7 +8,7 @@ import { levelsOf } from "../ground/levels.ts";
 import { median } from "../signal/robust.ts";
 import { spikeFrames, withoutSpikes } from "../signal/spikes.ts";
 import { steadiedClip } from "../signal/steadyClip.ts";
-import { ancestry } from "../skeleton/skeleton.ts";
+import { ancestry, type Skeleton } from "../skeleton/skeleton.ts";
 import { calibrateSole } from "./calibrate.ts";
 import { type Contact, sortContacts } from "./contact.ts";
 import { commonHeave, type Heave, NO_TILT } from "./heave.ts";
@@ -41,7 +41,7 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
   let soles = legs.map((leg) => buildSole(skeleton, clip, leg, spikeFrames(source, ancestry(skeleton, leg.end))));
   const named = (id: string) => character.contactPoints.find((p) => p.id === id)?.named ?? 0;
   const hips = jointTrack(skeleton, clip, body.roles.hips ?? 0).positions;
-  const carriers = new Map(legs.map(({ end }) => [end, jointTracks(skeleton, clip, ancestry(skeleton, end)).map((track) => track.positions)]));
+  const carriersOf = carriersIn(skeleton, clip);
   let fit: GroundFit | undefined;
   let ground = LEVEL_GROUND;
   let contacts: Contact[] = [];
@@ -54,11 +54,11 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
     // Where trembling legs come to rest is seen better once their joints have been steadied, each as far as it bears it.
     const steady = last ? steadiedClip(clip, legJoints(character)) : clip;
     const steadyCourses = steady === clip ? null : soleCourses(soles.map((sole) => ({ ...sole, track: jointTrack(skeleton, steady, sole.leg.end) })));
-    contacts = findRound(clip, soles, named, { travel, heave, fit, lifts, carriers }, { speedShare, refine: last, steadyCourses });
+    contacts = findRound(clip, soles, named, { travel, heave, fit, lifts, carriersOf }, { speedShare, refine: last, steadyCourses });
     const courses = soleCourses(soles);
     travel = travelDisplacement(
       travelError(contacts, (id) => (showsTravel(character.contactPoints, id) ? courses.get(id) : undefined), hips, clip.fps, {
-        carriersOf: (id) => carriers.get(soles.find((sole) => sole.points.some((p) => p.id === id))?.leg.end ?? -1) ?? [],
+        carriersOf: (id) => carriersOf(soles.find((sole) => sole.points.some((p) => p.id === id))?.leg.end ?? -1),
         slope: [fit?.slopeX ?? 0, fit?.slopeZ ?? 0],
       }),
       hips,
@@ -116,6 +116,16 @@ function heaveOf(soles: readonly Sole[], contacts: readonly Contact[], travel: F
   );
 }
 
+/** The courses [frame][3] of the joints from one up to the root, worked out when they are first asked for: only legs that tremble need them. */
+function carriersIn(skeleton: Skeleton, clip: Clip): (end: number) => readonly Float64Array[] {
+  const known = new Map<number, readonly Float64Array[]>();
+  return (end) => {
+    const carriers = known.get(end) ?? jointTracks(skeleton, clip, ancestry(skeleton, end)).map((track) => track.positions);
+    known.set(end, carriers);
+    return carriers;
+  };
+}
+
 /** A body that nothing heaves, as far as is known. */
 const stillBody = (frameCount: number): Heave => ({ course: new Float64Array(frameCount), tilt: NO_TILT, left: 0 });
 
@@ -151,8 +161,8 @@ interface Known {
   readonly fit: GroundFit | undefined;
   /** how far over the usual level each part's surface lies, [frame] */
   readonly lifts: ReadonlyMap<string, Float64Array>;
-  /** courses [frame][3] of the joints that carry each leg's end, by its joint */
-  readonly carriers: ReadonlyMap<number, readonly Float64Array[]>;
+  /** courses [frame][3] of the joints that carry a leg's end, from that joint up */
+  readonly carriersOf: (end: number) => readonly Float64Array[];
 }
 
 /** How a round looks: below which share of the swing speed a part may rest; on the last, by which courses of steadied legs (null: they do not tremble) its ends are told. */
@@ -166,7 +176,7 @@ function findRound(
   clip: Clip,
   soles: readonly Sole[],
   named: (id: string) => number,
-  { travel, heave, fit, lifts, carriers }: Known,
+  { travel, heave, fit, lifts, carriersOf }: Known,
   { speedShare, refine, steadyCourses }: Look,
 ): Contact[] {
   const { frameCount: n, fps } = clip;
@@ -206,7 +216,7 @@ function findRound(
       const least = REST_TOLERANCE * (legLength / 0.9);
       const calmed = refine && noise > STEADY ? steadyCourses?.get(id) : undefined;
       const course = calmed ? levelledCourse(calmed) : refine && noise > STEADY ? smoothTrack(track, n, fps, calm.cutoff) : track;
-      const away = calmed ? legAway(course, slack, raw, carriers.get(sole.leg.end) ?? [], noise) : plainAway(course, slack);
+      const away = calmed ? legAway(course, slack, raw, carriersOf(sole.leg.end), noise) : plainAway(course, slack);
       const sigmas = calmed ? ENDS_BY_LEG : ENDS;
       // A few frames say little of how much a part stirs: at least as much as in most of its spans.
       const usual = calmed ? median(spans.map((span) => restlessness(course, span, away))) : left;
