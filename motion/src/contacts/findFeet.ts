@@ -42,6 +42,7 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
   const named = (id: string) => character.contactPoints.find((p) => p.id === id)?.named ?? 0;
   const hips = jointTrack(skeleton, clip, body.roles.hips ?? 0).positions;
   const carriersOf = carriersIn(skeleton, clip);
+  const steadied = steadiedClip(clip, legJoints(character));
   let fit: GroundFit | undefined;
   let ground = LEVEL_GROUND;
   let contacts: Contact[] = [];
@@ -52,15 +53,23 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
     pause();
     const last = round === SPEED_SHARES.length - 1;
     // Where trembling legs come to rest is seen better once their joints have been steadied, each as far as it bears it.
-    const steady = last ? steadiedClip(clip, legJoints(character)) : clip;
+    const steady = last ? steadied : clip;
     const steadyCourses = steady === clip ? null : soleCourses(soles.map((sole) => ({ ...sole, track: jointTrack(skeleton, steady, sole.leg.end) })));
     contacts = findRound(clip, soles, named, { travel, heave, fit, lifts, carriersOf }, { speedShare, refine: last, steadyCourses });
     const courses = soleCourses(soles);
     travel = travelDisplacement(
-      travelError(contacts, (id) => (showsTravel(character.contactPoints, id) ? courses.get(id) : undefined), hips, clip.fps, {
-        carriersOf: (id) => carriersOf(soles.find((sole) => sole.points.some((p) => p.id === id))?.leg.end ?? -1),
-        slope: [fit?.slopeX ?? 0, fit?.slopeZ ?? 0],
-      }),
+      travelError(
+        contacts,
+        (id) => (showsTravel(character.contactPoints, id) ? courses.get(id) : undefined),
+        hips,
+        clip.fps,
+        steadied === clip
+          ? undefined
+          : {
+              carriersOf: (id) => carriersOf(soles.find((sole) => sole.points.some((p) => p.id === id))?.leg.end ?? -1),
+              slope: [fit?.slopeX ?? 0, fit?.slopeZ ?? 0],
+            },
+      ),
       hips,
       clip.fps,
       WANDER.sought,
