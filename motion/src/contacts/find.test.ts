@@ -3,6 +3,7 @@ import { characterOf } from "../character/character.ts";
 import { type Clip, ClipDraft, readPosition, readRotation } from "../clip/clip.ts";
 import { groundTilt, LEVEL_GROUND, planeGround } from "../ground/ground.ts";
 import { multiplyQuatFlat, normalizeQuatFlat } from "../math/quat.ts";
+import { normalNumbers } from "../testing/noise.ts";
 import { stick, withRotation, withShift } from "../testing/patched.ts";
 import { carryAnchors } from "./carryAnchors.ts";
 import type { Contact } from "./contact.ts";
@@ -65,12 +66,7 @@ describe("contacts of a walk that skates by 15 %", () => {
     /** The walk with every joint turned at random by so many degrees (1 σ), and its place off by so many metres. */
     const trembling = (degrees: number, metres: number, seed: number) => {
       const draft = ClipDraft.of(stick.clip);
-      let state = (seed * 48271 + 12345) % 2147483647;
-      const uniform = () => {
-        state = (state * 16807) % 2147483647;
-        return (state + 0.5) / 2147483647;
-      };
-      const normal = () => Math.sqrt(-2 * Math.log(uniform())) * Math.cos(2 * Math.PI * uniform());
+      const normal = normalNumbers(seed);
       const [q, p] = [new Float64Array(4), new Float64Array(3)];
       const half = (degrees * Math.PI) / 360;
       for (const f of every) {

@@ -8,7 +8,7 @@ import { levelsOf } from "../ground/levels.ts";
 import { median } from "../signal/robust.ts";
 import { spikeFrames, withoutSpikes } from "../signal/spikes.ts";
 import { steadiedClip } from "../signal/steadyClip.ts";
-import { ancestry, type Skeleton } from "../skeleton/skeleton.ts";
+import { ancestry } from "../skeleton/skeleton.ts";
 import { calibrateSole } from "./calibrate.ts";
 import { type Contact, sortContacts } from "./contact.ts";
 import { commonHeave, type Heave, NO_TILT } from "./heave.ts";
@@ -18,7 +18,7 @@ import { calmingFor, middlePoint, plainAway, refineSpan, restAtUnseen, restlessn
 import { liftOf, planeUnder, settleSoles } from "./settleSoles.ts";
 import { tiltAt } from "./sharedHeights.ts";
 import { splitAtSteps } from "./smallSteps.ts";
-import { type JointTrack, jointTrack, jointTracks, pointTrack } from "./tracks.ts";
+import { carriersIn, type JointTrack, jointTrack, pointTrack } from "./tracks.ts";
 import { travelDisplacement, travelError, WANDER, withoutTravel } from "./travel.ts";
 
 /** The feet's contacts, the ground under them, and their points as this clip shows them rolling and resting. */
@@ -123,16 +123,6 @@ function heaveOf(soles: readonly Sole[], contacts: readonly Contact[], travel: F
     fps,
     true,
   );
-}
-
-/** The courses [frame][3] of the joints from one up to the root, worked out when they are first asked for: only legs that tremble need them. */
-function carriersIn(skeleton: Skeleton, clip: Clip): (end: number) => readonly Float64Array[] {
-  const known = new Map<number, readonly Float64Array[]>();
-  return (end) => {
-    const carriers = known.get(end) ?? jointTracks(skeleton, clip, ancestry(skeleton, end)).map((track) => track.positions);
-    known.set(end, carriers);
-    return carriers;
-  };
 }
 
 /** A body that nothing heaves, as far as is known. */

@@ -1,5 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
+import { normalNumbers } from "../testing/noise.ts";
 import { legAway } from "./legAway.ts";
 import { plainAway } from "./segment.ts";
 import { leverage, type Stand, standWeights, tremblingOf } from "./standLine.ts";
@@ -7,21 +8,12 @@ import { leverage, type Stand, standWeights, tremblingOf } from "./standLine.ts"
 const FPS = 60;
 const LENGTH = 30;
 
-function seeded(seed: number): () => number {
-  let state = (seed * 48271 + 12345) % 2147483647;
-  const uniform = () => {
-    state = (state * 16807) % 2147483647;
-    return (state + 0.5) / 2147483647;
-  };
-  return () => Math.sqrt(-2 * Math.log(uniform())) * Math.cos(2 * Math.PI * uniform());
-}
-
 /**
  * A foot that stands while the hips pass over it, on a leg of two bones: hip 0.9 m over the ground, from 0.35 m behind the foot to as far in front of it. Each of
  * both joints is turned by normal noise of `angle` radians about every axis (Rodrigues' formula to the first order, exact enough at a degree).
  */
 function passing(angle: number, seed = 1, moves: readonly [number, number] = [0, 0], slope: readonly [number, number] = [0, 0]): Stand {
-  const random = seeded(seed);
+  const random = normalNumbers(seed);
   const course = new Float64Array(LENGTH * 3);
   const hip = new Float64Array(LENGTH * 3);
   const knee = new Float64Array(LENGTH * 3);
@@ -165,7 +157,7 @@ describe("how far a part of a trembling leg is from a place", () => {
   });
 
   it("counts them alike where the whole body trembles as much as the foot, and in between where its joints do besides", () => {
-    const random = seeded(9);
+    const random = normalNumbers(9);
     const shaken = (way: number) => stand.carriers.map((course, i) => (i === stand.carriers.length - 1 ? course.map((v) => v + way * random()) : course));
     const length = Math.hypot(0.1, 0.9, 0.35);
     const along = [-0.1, 0.9, -0.35].map((v) => (0.01 * v) / length);

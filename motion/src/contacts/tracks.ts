@@ -122,3 +122,13 @@ export function restOffset(skeleton: Skeleton, joint: number, ancestor: number):
   rotateVecFlat(v, 0, inverse, 0, v, 0);
   return [v[0], v[1], v[2]];
 }
+
+/** The courses [frame][3] of the joints from one up to the root, worked out when they are first asked for: only legs that tremble need them. */
+export function carriersIn(skeleton: Skeleton, clip: Clip): (end: number) => readonly Float64Array[] {
+  const known = new Map<number, readonly Float64Array[]>();
+  return (end) => {
+    const carriers = known.get(end) ?? jointTracks(skeleton, clip, ancestry(skeleton, end)).map((track) => track.positions);
+    known.set(end, carriers);
+    return carriers;
+  };
+}

@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { foundContact } from "../testing/contacts.ts";
+import { normalNumbers } from "../testing/noise.ts";
 import { travelError } from "./travel.ts";
 import { type LegsSeen, travelEvidence } from "./travelEvidence.ts";
 
@@ -9,20 +10,11 @@ const N = STEP * STEPS;
 const HEIGHT = 0.9;
 const SPEED = 1.2;
 
-function normal(seed: number): () => number {
-  let state = (seed * 48271 + 12345) % 2147483647;
-  const uniform = () => {
-    state = (state * 16807) % 2147483647;
-    return (state + 0.5) / 2147483647;
-  };
-  return () => Math.sqrt(-2 * Math.log(uniform())) * Math.cos(2 * Math.PI * uniform());
-}
-
 const contacts = Array.from({ length: STEPS }, (_, i) => foundContact(i % 2 ? "a" : "b", i * STEP + 2, i * STEP + 1 + STAND));
 
 /** Hips that go along at an even pace on legs of one bone, each foot standing while they pass over it; legs tremble by `angle` radians, and all of it travels `by` times too fast, along `heading`. */
 function walk(angle: number, seed: number, by = 1, heading = 0) {
-  const random = normal(seed);
+  const random = normalNumbers(seed);
   const hips = new Float64Array(N * 3);
   const feet = new Map([
     ["a", new Float64Array(N * 3)],

@@ -1,23 +1,15 @@
 import { describe, expect, it } from "vitest";
 import { expQuatFlat, quatAngleFlat } from "../math/quat.ts";
+import { normalNumbers } from "../testing/noise.ts";
 import { courseNoise, steadiedCourse } from "./smoothCourse.ts";
 import { laneNoise, steadiedLane } from "./smoothRotation.ts";
 
 const N = 240;
 const DEGREE = Math.PI / 180;
 
-function seeded(seed: number): () => number {
-  let state = (seed * 48271 + 12345) % 2147483647;
-  const uniform = () => {
-    state = (state * 16807) % 2147483647;
-    return (state + 0.5) / 2147483647;
-  };
-  return () => Math.sqrt(-2 * Math.log(uniform())) * Math.cos(2 * Math.PI * uniform());
-}
-
 /** A lane of turns about x (radians, by frame), with noise of `sigma` radians about each axis, `burst` times as much on frames 100 to 107. */
 function lane(turn: (f: number) => number, sigma: number, seed = 1, burst = 1): Float64Array {
-  const random = seeded(seed);
+  const random = normalNumbers(seed);
   const out = new Float64Array(N * 4);
   for (let f = 0; f < N; f++) {
     const size = sigma * (f >= 100 && f < 108 ? burst : 1);
@@ -85,7 +77,7 @@ describe("the noise of a lane", () => {
 describe("a course that trembles", () => {
   /** Hips that go along at 1.3 m/s and bob, with a hop of 20 cm within a third of a second, and noise of `sigma` metres along each axis. */
   const course = (sigma: number, seed = 1) => {
-    const random = seeded(seed);
+    const random = normalNumbers(seed);
     return Float64Array.from({ length: N * 3 }, (_, i) => {
       const f = Math.floor(i / 3);
       const right = [0.02 * Math.sin(f / 20), 0.95 + 0.02 * Math.sin(f / 8) + 0.2 * Math.exp(-(((f - 150) / 6) ** 2)), (1.3 * f) / 60][i % 3];
