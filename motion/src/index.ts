@@ -5,6 +5,7 @@ export { carriedOnto } from "./cast/onto.ts";
 export { type BodyGuess, type BodyMap, mapBody } from "./character/bodyMap.ts";
 export type { Character } from "./character/character.ts";
 export { type ContactPoint, pointLabel } from "./character/contactPoints.ts";
+export { jointLabels } from "./character/jointLabels.ts";
 export { legLengthOf } from "./character/legLength.ts";
 export {
   type JointLimit,
@@ -30,7 +31,6 @@ export { measure, measureSteps, type Totals, totalsOf } from "./checkup/measures
 export { poseMovedCm } from "./checkup/poseMoved.ts";
 export { type CheckReport, checkReport } from "./checkup/report.ts";
 export { TOLERANCE } from "./checkup/tolerances.ts";
-export { jointLabels } from "./checkup/wording.ts";
 export { changedWindows, type FrameWindow } from "./clip/changes.ts";
 export { type Clip, ClipDraft, clipSeconds, cropClip, isFiniteClip, readPosition, readRotation, rotationBetween, type Track } from "./clip/clip.ts";
 export { findSeams, type SeamChoice, seamFigures } from "./combine/seam.ts";

@@ -93,6 +93,7 @@ export const GRID: readonly GridClass[] = [
       { figure: "through", label: "into the new ground, cm", most: 0.2 },
       { figure: "stretch", label: "longest reach of its leg's length", most: 1 },
       { figure: "fold", label: "least reach against what it was", least: 0.5 },
+      { figure: "sharpest", label: "sharpest knee or hock, degrees", least: 25 },
       POPS,
     ],
   },

@@ -27,6 +27,8 @@ export interface PutFigures {
   readonly stretch: number;
   /** least reach of a leg as a share of what it had on that frame: how far it is folded up */
   readonly fold: number;
+  /** sharpest angle of a knee or hock on frames on which it is sharper than it was, degrees: under 25 thigh and shank lie on each other */
+  readonly sharpest: number;
   /** frames whose angular acceleration is over three times what the clip has at most (its 99.9th percentile) */
   readonly pops: number;
 }
@@ -63,7 +65,7 @@ export function putFigures({ name, truth, shapes }: PutCase): PutFigures {
   const patches = [...DEFAULT_RECIPE.patches, makePatch("ground", "Put on ground", "ground", { under: "level", shapes })];
   const { result, base } = new Evaluator(oneSource(skeleton, clip)).evaluate({ ...emptyWork(), patches });
   const course = (of: Clip, joint: number) => jointTrack(skeleton, of, joint).positions;
-  let [slide, through, stretch, fold] = [0, 0, 0, 1];
+  let [slide, through, stretch, fold, sharpest] = [0, 0, 0, 1, 180];
   const heights: number[] = [];
   const spread = (p: Float64Array, start: number, end: number) =>
     Math.hypot(...[0, 2].map((i) => quantile(frames(start, end, p, i), 1) - quantile(frames(start, end, p, i), 0)));
@@ -79,17 +81,24 @@ export function putFigures({ name, truth, shapes }: PutCase): PutFigures {
       through = Math.max(through, 100 * (Math.min(0.02, was[f * 3 + 1]) - now[f * 3 + 1] + surface(shapes, now[f * 3], now[f * 3 + 2])));
   }
   for (const limb of base.character.rig.limbs.filter((l) => base.points.some((p) => p.bears && p.joint === l.end))) {
-    const [a, b, c, d] = [result.clip, clip].flatMap((of) => [limb.upper, limb.end].map((joint) => course(of, joint)));
+    const [a, k, b, c, l, d] = [result.clip, clip].flatMap((of) => [limb.upper, limb.lower, limb.end].map((joint) => course(of, joint)));
     for (let f = 0; f < clip.frameCount; f++) {
       const [now, was] = [apart(a, b, f), apart(c, d, f)];
       stretch = Math.max(stretch, now / limb.length);
       fold = Math.min(fold, now / was);
+      const bent = angleIn(apart(a, k, f), apart(k, b, f), now);
+      if (bent < angleIn(apart(c, l, f), apart(l, d, f), was)) sharpest = Math.min(sharpest, bent);
     }
   }
   const legs = limbJoints(character);
   const limit = 3 * quantile(angularAccelerations(clip, legs), 0.999);
   const pops = angularAccelerations(result.clip, legs).filter((v) => v > limit).length;
-  return { name, slideMax: slide, heightP95: quantile(heights, 0.95), through, stretch, fold, pops };
+  return { name, slideMax: slide, heightP95: quantile(heights, 0.95), through, stretch, fold, sharpest, pops };
+}
+
+/** Angle between two sides of a triangle, degrees, by the side across from it (law of cosines). */
+function angleIn(one: number, other: number, across: number): number {
+  return (180 / Math.PI) * Math.acos(Math.max(-1, Math.min(1, (one * one + other * other - across * across) / (2 * one * other))));
 }
 
 function apart(a: Float64Array, b: Float64Array, f: number): number {

@@ -1,3 +1,4 @@
+import { jointLabels } from "../character/jointLabels.ts";
 import { overlap } from "../contacts/contact.ts";
 import { makePatch, type Patch } from "../documents/patch.ts";
 import type { Motion } from "../motion.ts";
@@ -9,7 +10,7 @@ import type { FindingKind } from "./findingKinds.ts";
 import type { JointEvent } from "./jointFaults.ts";
 import type { Measures } from "./measures.ts";
 import { LOOP_GAP_DEGREES, LOOP_GAP_SHARE, TOLERANCE } from "./tolerances.ts";
-import { CONTACT_WORDS, jointLabels, jointWords, WHOLE_WORDS, type Words } from "./wording.ts";
+import { CONTACT_WORDS, jointWords, WHOLE_WORDS, type Words } from "./wording.ts";
 
 /** One problem: what, where, how big, and the patch that would treat it. Frames are inclusive, of the motion that was measured. */
 export interface Finding {

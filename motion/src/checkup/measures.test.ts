@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { jointLabels } from "../character/jointLabels.ts";
 import { type Clip, ClipDraft, readRotation } from "../clip/clip.ts";
 import { makeContactEdit } from "../contacts/contact.ts";
 import { makePatch } from "../documents/patch.ts";
@@ -8,7 +9,7 @@ import { at, stick, withShift } from "../testing/patched.ts";
 import { measure, measureSteps, totalsOf } from "./measures.ts";
 import { poseMovedCm } from "./poseMoved.ts";
 import { checkReport } from "./report.ts";
-import { jointLabels, jointWords, WHOLE_WORDS } from "./wording.ts";
+import { jointWords, WHOLE_WORDS } from "./wording.ts";
 
 const { base } = stick.evaluator().evaluate(stick.work());
 const grounded = stick.evaluator().evaluate(stick.grounded()).result;

@@ -1,14 +1,5 @@
-import type { BodyMap } from "../character/bodyMap.ts";
 import { pointLabel } from "../character/contactPoints.ts";
-import { type Role, roleLabel } from "../character/roles.ts";
 import type { FindingKind } from "./findingKinds.ts";
-
-/** A label a person knows for each joint: its role, or its own name. */
-export function jointLabels(body: Pick<BodyMap, "roles" | "plan">, names: readonly string[]): string[] {
-  const labels = [...names];
-  for (const [role, joint] of Object.entries(body.roles)) if (joint !== undefined) labels[joint] = roleLabel(role as Role, body.plan);
-  return labels;
-}
 
 /** A short title and a sentence. */
 export interface Words {

@@ -37,10 +37,10 @@ export const groundPatch = definePatch<GroundSettings>({
     },
   },
   sees: () => "whole",
-  apply(motion: Motion, settings: GroundSettings): Motion {
+  apply(motion: Motion, settings: GroundSettings, context): Motion {
     const beneath = settings.under === "level" ? LEVEL_GROUND : motion.ground;
     const to: Ground = { ...beneath, shapes: settings.shapes };
     const [was, is] = [JSON.stringify(motion.ground), JSON.stringify(to)];
-    return was === is ? motion : carryOnto(motion, to, settings.lean);
+    return was === is ? motion : carryOnto(motion, to, settings.lean, (message) => context.note("shapes", message));
   },
 });

@@ -80,9 +80,13 @@ interface Leg {
   above: number;
 }
 
+/** How near an end comes to where its leg begins with the leg folded up, of the lengths of its bones, metres. */
+export function foldedReach(upper: number, lower: number): number {
+  return Math.sqrt(upper * upper + lower * lower + 2 * upper * lower * Math.cos(FOLDED));
+}
+
 function riseNeeded({ upper, lower, own, level, above }: Leg): number {
-  const folded = Math.sqrt(upper * upper + lower * lower + 2 * upper * lower * Math.cos(FOLDED));
-  const least = Math.min(folded, own);
+  const least = Math.min(foldedReach(upper, lower), own);
   return level * level + above * above >= least * least ? 0 : Math.sqrt(least * least - level * level) - above;
 }
 

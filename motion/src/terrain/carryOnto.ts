@@ -1,3 +1,4 @@
+import { jointLabels } from "../character/jointLabels.ts";
 import { type Clip, ClipDraft } from "../clip/clip.ts";
 import { moveBody, movePlace, type RigidMove } from "../clip/roots.ts";
 import type { Contact } from "../contacts/contact.ts";
@@ -10,8 +11,10 @@ import { limbCourses } from "../plants/limbCourses.ts";
 import { type LimbEnd, limbEnds } from "../plants/plants.ts";
 import { PLANT_DEFAULTS } from "../plants/settings.ts";
 import { writeLimb } from "../plants/solve.ts";
+import { swingAside } from "./aside.ts";
 import { bodyMoves, type Carrier } from "./bodyCourse.ts";
-import { carriedCourse, groundRise } from "./course.ts";
+import { carriedCourse, groundRise, raiseInFlight } from "./course.ts";
+import { troubleInWords, troubleOf } from "./outOfReach.ts";
 import { carriedPoint, type Stand, standsOf } from "./stands.ts";
 
 /** The furthest that hips come down so that every leg reaches its foothold, cm. */
@@ -26,9 +29,10 @@ const ON_SURFACE = 0.006;
 /**
  * A motion taken from the ground that it stands on onto another. Each stand of a foot, a hoof or a hand goes rigidly onto the surface of its foothold,
  * in flight it passes smoothly from the one to the next and stays clear of edges; the body goes along with what carries it, and the hips come down
- * where a leg would not reach, so that no bone is stretched. Where the two grounds are alike nothing moves. `lean`: see `bodyMoves`.
+ * where a leg would not reach, so that no bone is stretched. Where the two grounds are alike nothing moves. `lean`: see `bodyMoves`;
+ * `tell` is told what the legs cannot do.
  */
-export function carryOnto(motion: Motion, to: Ground, lean: number): Motion {
+export function carryOnto(motion: Motion, to: Ground, lean: number, tell: (message: string) => void): Motion {
   const { character, clip, ground: from, points } = motion;
   const { skeleton, rig } = character;
   const { fps, frameCount: n } = clip;
@@ -62,6 +66,16 @@ export function carryOnto(motion: Motion, to: Ground, lean: number): Motion {
     lowered,
     reaching.map(({ end }) => end),
   );
+  for (const [i, { end, targets, stands }] of reaching.entries()) {
+    const across = reaching.findIndex((other) => other.end.limb.kind === end.limb.kind && other.end.limb.side !== end.limb.side);
+    if (!end.bears || across < 0 || !swingAside(targets, courses[i], courses[across].hip, fps)) continue;
+    raiseInFlight(end, targets, tracks.joint(end.limb.end), stands, to, fps);
+  }
+  const labels = jointLabels(character.body, skeleton.names);
+  for (const [i, { end, targets }] of reaching.entries()) {
+    const trouble = end.bears ? troubleOf(courses[i], targets) : null;
+    if (trouble) tell(troubleInWords(labels[end.limb.end], trouble));
+  }
   for (const [i, { end, targets }] of reaching.entries()) writeLimb(skeleton, draft, end.limb, courses[i], targets, none, null);
   const result = draft.done();
   const stands = carriedEnds.flatMap((e) => e.stands);

@@ -5,6 +5,7 @@ import { quinticStep } from "../math/ramp.ts";
 import { depthUnder, raiseSmoothly } from "../plants/aboveGround.ts";
 import type { EndTargets } from "../plants/footTargets.ts";
 import type { LimbEnd } from "../plants/plants.ts";
+import { passEdges } from "./aroundEdges.ts";
 import type { Carry, Stand } from "./stands.ts";
 
 /** A foot in flight keeps its own height over the ground, or at least this much, metres. */
@@ -46,10 +47,22 @@ function carried(dst: Float64Array, carry: Carry, positions: Float64Array, o: nu
 }
 
 function clearInFlight(end: LimbEnd, targets: EndTargets, track: JointTrack, stands: readonly Stand[], to: Ground, fps: number): void {
+  passEdges(targets.positions, targets.resting, lacksInFlight(end, targets, track, stands, to), fps);
+  raiseInFlight(end, targets, track, stands, to, fps);
+}
+
+/** Raises an end in flight where it is nearer to the ground than it was to its own, or than 2 cm. */
+export function raiseInFlight(end: LimbEnd, targets: EndTargets, track: JointTrack, stands: readonly Stand[], to: Ground, fps: number): void {
   const { positions, resting } = targets;
+  const raised = raiseSmoothly(lacksInFlight(end, targets, track, stands, to), resting, to.shapes.length > 0, fps);
+  for (let f = 0; f < resting.length; f++) positions[f * 3 + 1] += raised[f];
+}
+
+function lacksInFlight(end: LimbEnd, targets: EndTargets, track: JointTrack, stands: readonly Stand[], to: Ground): Float64Array {
+  const { resting } = targets;
   const was = { positions: track.positions, rotations: Float64Array.from(track.rotations) };
   let next = 0;
-  const lacks = Float64Array.from({ length: resting.length }, (_, f) => {
+  return Float64Array.from({ length: resting.length }, (_, f) => {
     if (resting[f]) return 0;
     while (next < stands.length && stands[next].end < f) next++;
     const [before, after] = [stands[next - 1], stands[next]];
@@ -57,8 +70,6 @@ function clearInFlight(end: LimbEnd, targets: EndTargets, track: JointTrack, sta
     const { stoodOn } = !before || (after && after.start - f < f - before.end) ? after : before;
     return Math.max(0, ...end.points.map((point) => depthUnder(point, targets, f, to) + Math.max(0, Math.min(CLEAR, -depthUnder(point, was, f, stoodOn)))));
   });
-  const raised = raiseSmoothly(lacks, resting, to.shapes.length > 0, fps);
-  for (let f = 0; f < resting.length; f++) positions[f * 3 + 1] += raised[f];
 }
 
 /** How far a place is taken up by going from one ground to another, metres: for bodies of which nothing stands. */
