@@ -175,6 +175,7 @@ export function splitLimb(
           names[2] -
           6 * Math.abs(Math.log(l1 / l2)) +
           (8 * (l1 + l2)) / total -
+          TURNS * (turned(skeleton, chain, a, b) + turned(skeleton, chain, b, c)) -
           (heightOf ? 0 : (6 * Math.max(0, rest - 0.35 * (l1 + l2))) / total) -
           0.4 * a;
         if (fit > bestScore) {
@@ -191,6 +192,20 @@ export function splitLimb(
     }
   }
   return best;
+}
+
+/** What a segment costs that turns on its way at rest, as a foot turns off its shin: a long foot is no part of a shin. */
+const TURNS = 12;
+
+/** How much shorter the straight way between two joints of a chain is, at rest, than the way along it, as a share of that. */
+function turned(skeleton: Skeleton, chain: readonly number[], from: number, to: number): number {
+  const sum = [0, 0, 0];
+  let along = 0;
+  for (const joint of chain.slice(from + 1, to + 1)) {
+    for (let i = 0; i < 3; i++) sum[i] += skeleton.offsets[joint * 3 + i];
+    along += boneLength(skeleton, joint);
+  }
+  return along > 0 ? 1 - Math.hypot(...sum) / along : 0;
 }
 
 /** Is there nothing of a limb's own between two joints of its chain? */

@@ -92,10 +92,11 @@ interface Span extends Pick<Stand, "start" | "length" | "course"> {
 function evidenceOf(span: Span, rootCourse: Float64Array, fps: number, seen: Shaking | null, legs: LegsSeen | undefined): SpanEvidence {
   const { start, length, course, velocity, noise, point } = span;
   const margin = Math.min(length / 2, CALM_SECONDS * fps);
+  const steady = steadiness(velocity);
   const weights = Float64Array.from({ length }, (_, i) => {
     // A slope reads the frames on both sides: it is as calm as the outer one.
     const edge = Math.min(1, Math.max(0, Math.min(i - 0.5, length - i - 1.5)) / margin);
-    return Math.sin((Math.PI / 2) * edge) ** 4;
+    return steady[i] * Math.sin((Math.PI / 2) * edge) ** 4;
   });
   const line = seen && legs && standWeights({ start, length, course, carriers: legs.carriersOf(point), slope: legs.slope }, seen, seen.uneven, fps);
   if (line) {
@@ -125,8 +126,8 @@ function evidenceOf(span: Span, rootCourse: Float64Array, fps: number, seen: Sha
     length,
     velocity,
     weights,
-    moves: lineSlopes(velocity),
-    body: lineSlopes(movement(rootCourse, start, length, fps).velocity),
+    moves: lineSlopes(velocity, steady),
+    body: lineSlopes(movement(rootCourse, start, length, fps).velocity, steady),
     sure: [1, 0, 1],
     // Slope of a straight line through equidistant places, each off by the noise.
     variance: (12 * noise * fps * fps) / exactness(length),
@@ -158,15 +159,33 @@ function movement(course: Float64Array, start: number, length: number, fps: numb
   return { velocity, noise };
 }
 
+/** A frame on which a part is this many times as far off its usual velocity as it mostly is does not belong to the stand, and what it is off by at least, m/s. */
+const STRAYS = 6;
+const LEAST_STRAY = 0.004;
+
 /**
- * Slopes on x and z of the straight line that fits a course best over a span, m/s: the mean of its velocity [frame of the span][2] so weighted. The first and
+ * How much each frame of a span [frame][2], m/s, is one of a part that stands: in what was found of a foot that lands on its heel, or rolls off, the toe comes down,
+ * or leaves, at the ends; it stands where it moves as it mostly does (about the median: wholly up to half of what strays, from there falling as Tukey's biweight).
+ */
+function steadiness(velocity: Float64Array): Float64Array {
+  const length = velocity.length / 2;
+  const quarter = Math.floor(length / 4);
+  const axis = (k: number) => Float64Array.from({ length }, (_, i) => velocity[i * 2 + k]);
+  const [x, z] = [0, 1].map((k) => median(axis(k).subarray(quarter, length - quarter)));
+  const off = Float64Array.from({ length }, (_, i) => Math.hypot(velocity[i * 2] - x, velocity[i * 2 + 1] - z));
+  const strays = STRAYS * Math.max(LEAST_STRAY, median(off.subarray(quarter, length - quarter)));
+  return off.map((v) => (1 - Math.min(1, Math.max(0, (2 * v) / strays - 1)) ** 2) ** 2);
+}
+
+/**
+ * Slopes on x and z of the straight line that fits a course best over a span, m/s: the mean of its velocity [frame of the span][2] so weighted, each frame by as much as it is `steady` too. The first and
  * last frame hardly count, which may belong to the swing.
  */
-function lineSlopes(velocity: Float64Array): readonly [number, number] {
+function lineSlopes(velocity: Float64Array, steady: Float64Array): readonly [number, number] {
   const length = velocity.length / 2;
   let [x, z, all] = [0, 0, 0];
   for (let i = 0; i < length; i++) {
-    const w = Math.max(0, (i - 0.5) * (length - i - 1.5));
+    const w = steady[i] * Math.max(0, (i - 0.5) * (length - i - 1.5));
     x += w * velocity[i * 2];
     z += w * velocity[i * 2 + 1];
     all += w;
