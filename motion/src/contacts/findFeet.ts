@@ -6,15 +6,26 @@ import { fitGround, type GroundFit, type RestPoint, tooFew } from "../ground/fit
 import { type Ground, LEVEL_GROUND, planeGround } from "../ground/ground.ts";
 import { levelsOf } from "../ground/levels.ts";
 import { median } from "../signal/robust.ts";
-import { spikeFrames, withoutSpikes } from "../signal/spikes.ts";
 import { steadiedClip } from "../signal/steadyClip.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
 import { calibrateSole } from "./calibrate.ts";
 import { type Contact, sortContacts } from "./contact.ts";
 import { commonHeave, type Heave, NO_TILT } from "./heave.ts";
 import { legAway } from "./legAway.ts";
+import { unseenFrames, withoutLegSpikes } from "./legSpikes.ts";
 import { showsTravel } from "./pointTracks.ts";
-import { calmingFor, middlePoint, plainAway, refineSpan, restAtUnseen, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
+import {
+  type Away,
+  calmingFor,
+  middlePoint,
+  plainAway,
+  refineSpan,
+  restAtUnseen,
+  restlessness,
+  segmentContacts,
+  smoothedNoise,
+  smoothTrack,
+} from "./segment.ts";
 import { liftOf, planeUnder, settleSoles } from "./settleSoles.ts";
 import { tiltAt } from "./sharedHeights.ts";
 import { splitAtSteps } from "./smallSteps.ts";
@@ -31,14 +42,17 @@ export interface FeetFound {
 /** Rounds of: find spans, take the travel error out, fit the ground, look again with a sharper eye. Shares of the swing speed. */
 const SPEED_SHARES = [0.22, 0.14, 0.1];
 
+/** How often estimated points are put where the foot is stillest. */
+const CALIBRATIONS = 2;
+
 /** Finds ground and contacts of a clip, also while its feet skate, float, sink or jitter, at any frame rate and body size. Looks at the points that bear the body: feet, hooves. */
 export function findFeet(character: Character, source: Clip, pause: () => void = () => {}): FeetFound {
   const { skeleton, body, rig } = character;
   const legs = legsOf(skeleton, body, rig);
   // A spike in a leg would part one contact into two.
-  const clip = withoutSpikes(source, legJoints(character));
+  const clip = withoutLegSpikes(character, source, legJoints(character));
   if (legs.length === 0 || clip.frameCount < 3) return { points: character.contactPoints, contacts: [], ground: LEVEL_GROUND };
-  let soles = legs.map((leg) => buildSole(skeleton, clip, leg, spikeFrames(source, ancestry(skeleton, leg.end))));
+  let soles = legs.map((leg) => buildSole(skeleton, clip, leg, unseenFrames(character, source, leg)));
   const named = (id: string) => character.contactPoints.find((p) => p.id === id)?.named ?? 0;
   const hips = jointTrack(skeleton, clip, body.roles.hips ?? 0).positions;
   const carriersOf = carriersIn(skeleton, clip);
@@ -78,11 +92,15 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
     // Estimated points first go where the ground is, then to where the foot is stillest: seen with the travel put right, as all that is looked for next.
     const rests = (path: Float64Array | null) => levelled(soles, contacts, clip.fps, path).map((s) => s.rest);
     let settled = settleSoles(soles, rests(travel));
-    if (round === 1) {
-      soles = settled.soles.map((sole) => calibrateSole(sole, contacts, travel, heave.course, clip.fps));
-      settled = settleSoles(soles, rests(travel));
-    }
     soles = settled.soles;
+    const anatomical = soles;
+    for (let k = 0; k < CALIBRATIONS && round === 1; k++) {
+      // What heaves the body is seen wrongly by heels that are not where the foot rolls, and the other way round: in turns.
+      if (k > 0) heave = heaveOver(soles, contacts, travel, clip).heave;
+      soles = anatomical.map((sole) => calibrateSole(sole, contacts, travel, heave.course, clip.fps));
+      settled = settleSoles(soles, rests(travel));
+      soles = settled.soles;
+    }
     if (last) {
       // The clip's own ground is what it stands on as it comes.
       const asItComes = rests(null);
@@ -90,11 +108,7 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
       ground = planeGround(settled.off - liftOf(asItComes, plane), plane.slopeX, plane.slopeZ);
       return;
     }
-    const standing = levelled(soles, contacts, clip.fps, travel);
-    const stood = standing.map((s) => s.rest);
-    fit = fitGround(stood, 0);
-    lifts = liftsOf(standing, clip.frameCount, clip.fps);
-    heave = heaveOf(soles, contacts, travel, fit, tooFew(stood), clip);
+    ({ fit, lifts, heave } = heaveOver(soles, contacts, travel, clip));
   });
   const calibrated = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, p] as const)));
   return {
@@ -105,6 +119,19 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
     ground,
     contacts: sortContacts(contacts),
   };
+}
+
+/** The ground that contacts rest on, how far over it some of them lie, and what heaves the body over it. */
+function heaveOver(
+  soles: readonly Sole[],
+  contacts: readonly Contact[],
+  travel: Float64Array,
+  clip: Clip,
+): Pick<Known, "lifts" | "heave"> & { fit: GroundFit } {
+  const standing = levelled(soles, contacts, clip.fps, travel);
+  const stood = standing.map((s) => s.rest);
+  const fit = fitGround(stood, 0);
+  return { fit, lifts: liftsOf(standing, clip.frameCount, clip.fps), heave: heaveOf(soles, contacts, travel, fit, tooFew(stood), clip) };
 }
 
 /**
@@ -216,6 +243,9 @@ function findRound(
       const calmed = refine && noise > STEADY ? steadyCourses?.get(id) : undefined;
       const course = calmed ? levelledCourse(calmed) : refine && noise > STEADY ? smoothTrack(track, n, fps, calm.cutoff) : track;
       const away = calmed ? legAway(course, slack, raw, carriersOf(sole.leg.end), noise) : plainAway(course, slack);
+      // Steadied legs lag behind a quick foot: where it rests as it came, and nearer than chance has it, it has not left.
+      const asItCame = plainAway(track, slack);
+      const leaves: Away = calmed ? (f, rest) => Math.min(away(f, rest), AS_IT_CAME * asItCame(f, rest)) : away;
       const sigmas = calmed ? ENDS_BY_LEG : ENDS;
       // A few frames say little of how much a part stirs: at least as much as in most of its spans.
       const usual = calmed ? median(spans.map((span) => restlessness(course, span, away))) : left;
@@ -231,7 +261,7 @@ function findRound(
           ends: calmed ? ENDS_SIGMA * noise : 0,
           onset: trim > CLEARLY_NOISY * least && trim < TOO_NOISY * legLength ? trim : 0,
         };
-        const refined = refine ? refineSpan(course, span, bounds, tolerance, moved, away) : span;
+        const refined = refine ? refineSpan(course, span, bounds, tolerance, moved, away, leaves) : span;
         if (!refined) return;
         // So little of it is left that it is no stand, but where a foot crept by.
         if (refine && refined[0] > 0 && refined[1] < n - 1 && refined[1] - refined[0] + 1 < LEAST_LEFT * fps) return;
@@ -271,7 +301,7 @@ const ENDS_SIGMA = 4;
 const STEADY = 0.0002;
 
 /** An estimated point is off the place that the foot rolls about as it lands: it never comes to rest as exactly as a joint does, metres. */
-const LANDING_TOLERANCE = 0.0005;
+const LANDING_TOLERANCE = 0.001;
 /** … but for one that keeps stiller than this: the foot comes down flat and does not roll at all, metres. */
 const NO_ROLL = 5e-7;
 /** What may be left of a heave that was taken out of a course, as a share of it. */
@@ -282,6 +312,9 @@ const HEAVE_SIGMA = 3;
 const ENDS = { grow: 1, trim: 2.2 };
 /** … where the trembling leg itself is the measure, which shows sooner what has left. */
 const ENDS_BY_LEG = { grow: 3, trim: 5.5 };
+
+/** What a course that trembles shows as it came counts as so many times as far off as what is steadied. */
+const AS_IT_CAME = 2.5;
 
 /** A contact, where it rests as seen from the level that the body stands on mostly, and how far over that level it lies, metres. */
 interface Standing {

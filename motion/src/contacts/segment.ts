@@ -173,7 +173,7 @@ export interface MostMoved {
 
 /**
  * Moves both ends of a span to where the part reaches and leaves its resting place (3D, where it rests near that end), growing and shrinking by at
- * most so many frames and never beyond `bounds`. Undefined when nothing is left.
+ * most so many frames and never beyond `bounds`: it grows by how far the part is `away`, and is trimmed of what `leaves`. Undefined when nothing is left.
  */
 export function refineSpan(
   track: Float64Array,
@@ -182,6 +182,7 @@ export function refineSpan(
   { grow, trim, landing, ends, onset }: RestTolerance,
   { out: most, in: mostIn }: MostMoved,
   away: Away,
+  leaves: Away = away,
 ): [number, number] | undefined {
   const [a, b] = span;
   const quarter = Math.min(Math.floor((b - a) / 4), most);
@@ -191,10 +192,10 @@ export function refineSpan(
   let end = b;
   while (start > Math.max(bounds[0], a - most) && away(start - 1, early) <= Math.max(grow, landing)) start--;
   const latest = Math.min(b, a + mostIn);
-  while (start < latest && away(start, early) > Math.max(trim, landing)) start++;
+  while (start < latest && leaves(start, early) > Math.max(trim, landing)) start++;
   while (end < Math.min(bounds[1], b + most) && away(end + 1, late) <= grow) end++;
   const earliest = Math.max(a, b - mostIn);
-  while (end > Math.max(start, earliest) && away(end, late) > trim) end--;
+  while (end > Math.max(start, earliest) && leaves(end, late) > trim) end--;
   if (end <= start) return undefined;
   if (onset > 0) {
     const [first, final] = [start, end];

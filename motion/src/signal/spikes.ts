@@ -22,7 +22,7 @@ export function spikeFrames(clip: Clip, joints: Iterable<number>): ReadonlySet<n
 }
 
 /** The clip with one-frame spikes of some joints replaced by the cubic through two frames on either side; the very clip where there are none. */
-export function withoutSpikes(clip: Clip, joints: Iterable<number>, weightAt: (frame: number) => number = () => 1): Clip {
+export function withoutSpikes(clip: Clip, joints: Iterable<number>, weightAt: (frame: number, joint: number) => number = () => 1): Clip {
   const draft = ClipDraft.of(clip);
   const q = new Float64Array(4);
   const turn = new Float64Array(4);
@@ -32,7 +32,7 @@ export function withoutSpikes(clip: Clip, joints: Iterable<number>, weightAt: (f
     if (spikes.length === 0) continue;
     const lane = rotationLane(clip, joint);
     for (const f of spikes) {
-      const weight = weightAt(f);
+      const weight = weightAt(f, joint);
       if (weight === 0) continue;
       for (let i = 0; i < 4; i++) q[i] = (4 * (lane[f * 4 - 4 + i] + lane[f * 4 + 4 + i]) - lane[f * 4 - 8 + i] - lane[f * 4 + 8 + i]) / 6;
       normalizeQuatFlat(q, 0);
