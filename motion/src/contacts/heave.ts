@@ -209,6 +209,8 @@ function believed(seen: readonly Seen[], own: OwnHeights, course: Float64Array, 
       left.push(Math.abs(h - course[part.start + i]));
     });
   if (left.length === 0) return { course: new Float64Array(course.length), left: 0 };
-  const share = heaved > 0 ? Math.max(0, 1 - (noise ** 2 + STILL ** 2) / (heaved / left.length)) : 0;
+  const seenHeave = heaved / left.length;
+  // What trembling adds to it is taken off; one that is clearly more than none is believed whole: a part of it left in would look like feet that leave.
+  const share = heaved > 0 ? Math.max(0, 1 - noise ** 2 / seenHeave) * Math.max(0, 1 - (STILL ** 2 / seenHeave) ** 3) : 0;
   return { course: course.map((v) => share * v), left: 1.4826 * median(left) };
 }

@@ -93,10 +93,12 @@ function evidenceOf(span: Span, rootCourse: Float64Array, fps: number, seen: Sha
   const { start, length, course, velocity, noise, point } = span;
   const margin = Math.min(length / 2, CALM_SECONDS * fps);
   const steady = steadiness(velocity);
+  // A span too short for that says less in its middle, too.
+  const whole = Math.min(1, length / (2 * CALM_SECONDS * fps)) ** 2;
   const weights = Float64Array.from({ length }, (_, i) => {
     // A slope reads the frames on both sides: it is as calm as the outer one.
     const edge = Math.min(1, Math.max(0, Math.min(i - 0.5, length - i - 1.5)) / margin);
-    return steady[i] * Math.sin((Math.PI / 2) * edge) ** 4;
+    return whole * steady[i] * Math.sin((Math.PI / 2) * edge) ** 4;
   });
   const line = seen && legs && standWeights({ start, length, course, carriers: legs.carriersOf(point), slope: legs.slope }, seen, seen.uneven, fps);
   if (line) {
@@ -161,7 +163,7 @@ function movement(course: Float64Array, start: number, length: number, fps: numb
 
 /** A frame on which a part is this many times as far off its usual velocity as it mostly is does not belong to the stand, and what it is off by at least, m/s. */
 const STRAYS = 6;
-const LEAST_STRAY = 0.004;
+const LEAST_STRAY = 0.001;
 
 /**
  * How much each frame of a span [frame][2], m/s, is one of a part that stands: in what was found of a foot that lands on its heel, or rolls off, the toe comes down,
