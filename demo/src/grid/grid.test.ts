@@ -19,7 +19,7 @@ const HELD: Readonly<Record<string, Partial<Record<keyof Row, number>>>> = {
   edges: { edgeSlide: 0.1 },
   spikes: { f1: 0.96, f1Seen: 0.98, slideMax: 0.2 },
   travel: { travelOff: 0.13, slideP95: 0.2 },
-  quick: { path: 0.72, f1: 0.86 },
+  quick: { path: 0.72, f1: 0.85 },
   shaking: { f1: 0.9, slideP95: 0.15, heightP95: 0.3, path: 0.8, pops: 1 },
   bob: { f1: 0.975, f1Seen: 0.98, heightP95: 0.5, pops: 0 },
   tilt: { heightP95: 0.1, f1: 0.95 },

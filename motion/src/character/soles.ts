@@ -42,14 +42,14 @@ const FOOT_SHARE = 0.152;
 
 /**
  * Builds the sole of a leg from its slow, low frames: where "up" is in the foot, and where it rests. A foot rolls about its toe joint, or the
- * end of a foot without one, which may lie above the ground by a thickness that the clip shows later; its heel is an estimate.
+ * end of a foot without one, which may lie above the ground by a thickness that the clip shows later; its heel is an estimate. Where the `hips` are [frame][3] tells on which frames it can stand.
  */
-export function buildSole(skeleton: Skeleton, clip: Clip, leg: Leg, unseen: ReadonlySet<number> = new Set()): Sole {
+export function buildSole(skeleton: Skeleton, clip: Clip, leg: Leg, unseen: ReadonlySet<number> = new Set(), hips: Float64Array | null = null): Sole {
   const track = jointTrack(skeleton, clip, leg.end);
   const legLength = pathLength(skeleton, leg.lower, leg.upper) + pathLength(skeleton, leg.end, leg.lower);
   const bodyHeight = legLength / LEG_SHARE;
   const front: readonly [number, number, number] | undefined = leg.toe >= 0 ? restOffset(skeleton, leg.toe, leg.end) : tipOf(skeleton, leg.end);
-  const flat = flatFrames(track, clip.fps, front ?? [0, 0, 0]);
+  const flat = flatFrames(track, clip.fps, front ?? [0, 0, 0], (f) => !hips || hips[f * 3 + 1] - track.positions[f * 3 + 1] >= UNDER_HIPS * legLength);
   const upLocal = meanLocal(track, flat, [0, 1, 0]);
   if (leg.parts.length === 1) {
     // A leg whose own end lies as low as what goes on from it stands on that end.
@@ -99,8 +99,11 @@ function dot(a: readonly number[], b: readonly number[]): number {
 /** The heel lies behind the ankle by about this share of the way from ankle to ball. */
 const HEEL_BEHIND = 0.42;
 
-/** The slowest of the end joint's lower frames. */
-function flatFrames(track: JointTrack, fps: number, front: readonly [number, number, number]): number[] {
+/** A leg whose end is less than this share of it under the hips carries nothing: the body lies, or has its feet up. */
+export const UNDER_HIPS = 0.25;
+
+/** The slowest of the end joint's lower frames; where it stands on less than half of those, of the frames on which it does. */
+function flatFrames(track: JointTrack, fps: number, front: readonly [number, number, number], stands: (frame: number) => boolean): number[] {
   const n = track.frameCount;
   const ball = pointTrack(track, [...front]);
   const step = Math.max(1, Math.round(fps / 30));
@@ -112,11 +115,15 @@ function flatFrames(track: JointTrack, fps: number, front: readonly [number, num
     for (const p of [track.positions, ball]) speed[f] += Math.hypot(p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]);
     height[f] = track.positions[f * 3 + 1] + ball[f * 3 + 1];
   }
-  const middle = median(height);
-  const order = Array.from({ length: n }, (_, f) => f)
-    .filter((f) => height[f] <= middle + 1e-9)
-    .sort((a, b) => speed[a] - speed[b]);
-  return order.slice(0, Math.max(3, Math.round(0.15 * n)));
+  const slowest = (frames: readonly number[]) => {
+    const middle = median(frames.map((f) => height[f]));
+    const lower = frames.filter((f) => height[f] <= middle + 1e-9).sort((a, b) => speed[a] - speed[b]);
+    return lower.slice(0, Math.max(3, Math.round(0.15 * frames.length)));
+  };
+  const all = Array.from({ length: n }, (_, f) => f);
+  const flat = slowest(all);
+  const standing = all.filter(stands);
+  return standing.length === 0 || flat.filter(stands).length >= flat.length / 2 ? flat : slowest(standing);
 }
 
 /** A direction of the world in a joint's frame, mean over some frames. */

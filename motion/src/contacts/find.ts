@@ -60,9 +60,16 @@ function standing(feet: readonly Contact[], others: readonly Contact[], tracks: 
     const course = tracks.course(foot.point);
     if (!course || !lying.some((c) => c.start <= foot.end && c.end >= foot.start)) return true;
     const rest = middlePoint(course, foot.start, foot.end);
-    return Math.abs(rest[1] - (tracks.point(foot.point)?.clearance ?? 0) - groundHeight(ground, rest[0], rest[2])) <= OFF_GROUND;
+    const point = tracks.point(foot.point);
+    const alone =
+      point?.modelled === false &&
+      !feet.some((c) => c.point !== foot.point && tracks.point(c.point)?.limb === point.limb && c.start <= foot.end && c.end >= foot.start);
+    return Math.abs(rest[1] - (point?.clearance ?? 0) - groundHeight(ground, rest[0], rest[2])) <= (alone ? HEEL_OFF_GROUND : OFF_GROUND);
   });
 }
+
+/** Where a heel is is an estimate for feet that stand: alone it has to be nearer to the ground, metres. */
+const HEEL_OFF_GROUND = 0.012;
 
 /** Metres off the ground from which a contact is taken to rest on something of its own: a step, a box, a rail. */
 export const OFF_GROUND = 0.05;

@@ -1,36 +1,27 @@
 import type { Character } from "../character/character.ts";
 import { type ContactPoint, legsOf } from "../character/contactPoints.ts";
-import { buildSole, type Sole, type SolePoint } from "../character/soles.ts";
+import { buildSole, type Sole } from "../character/soles.ts";
 import type { Clip } from "../clip/clip.ts";
-import { fitGround, type GroundFit, type RestPoint, tooFew } from "../ground/fitGround.ts";
+import { fitGround, type GroundFit } from "../ground/fitGround.ts";
 import { type Ground, LEVEL_GROUND, planeGround } from "../ground/ground.ts";
-import { levelsOf } from "../ground/levels.ts";
 import { median } from "../signal/robust.ts";
+import { withoutSpikes } from "../signal/spikes.ts";
 import { steadiedClip } from "../signal/steadyClip.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
 import { calibrateSole } from "./calibrate.ts";
 import { type Contact, sortContacts } from "./contact.ts";
-import { commonHeave, type Heave, NO_TILT } from "./heave.ts";
+import { type Heave, NO_TILT } from "./heave.ts";
 import { legAway } from "./legAway.ts";
-import { unseenFrames, withoutLegSpikes } from "./legSpikes.ts";
+import { legSpikes, unseenFrames } from "./legSpikes.ts";
 import { showsTravel } from "./pointTracks.ts";
-import {
-  type Away,
-  calmingFor,
-  middlePoint,
-  plainAway,
-  refineSpan,
-  restAtUnseen,
-  restlessness,
-  segmentContacts,
-  smoothedNoise,
-  smoothTrack,
-} from "./segment.ts";
-import { liftOf, planeUnder, settleSoles } from "./settleSoles.ts";
+import { type Away, calmingFor, plainAway, refineSpan, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
+import { liftOf, settleSoles } from "./settleSoles.ts";
 import { tiltAt } from "./sharedHeights.ts";
 import { splitAtSteps } from "./smallSteps.ts";
-import { carriersIn, type JointTrack, jointTrack, pointTrack } from "./tracks.ts";
-import { travelDisplacement, travelError, WANDER, withoutTravel } from "./travel.ts";
+import { soleCourses } from "./soleCourses.ts";
+import { heaveOver, levelled, underBody } from "./standing.ts";
+import { carriersIn, jointTrack } from "./tracks.ts";
+import { travelDisplacement, travelError, WANDER } from "./travel.ts";
 
 /** The feet's contacts, the ground under them, and their points as this clip shows them rolling and resting. */
 export interface FeetFound {
@@ -50,11 +41,12 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
   const { skeleton, body, rig } = character;
   const legs = legsOf(skeleton, body, rig);
   // A spike in a leg would part one contact into two.
-  const clip = withoutLegSpikes(character, source, legJoints(character));
+  const clip = withoutSpikes(source, legSpikes(character, source));
   if (legs.length === 0 || clip.frameCount < 3) return { points: character.contactPoints, contacts: [], ground: LEVEL_GROUND };
-  let soles = legs.map((leg) => buildSole(skeleton, clip, leg, unseenFrames(character, source, leg)));
-  const named = (id: string) => character.contactPoints.find((p) => p.id === id)?.named ?? 0;
   const hips = jointTrack(skeleton, clip, body.roles.hips ?? 0).positions;
+  let soles = legs.map((leg) => buildSole(skeleton, clip, leg, unseenFrames(character, source, leg), hips));
+  const named = (id: string) => character.contactPoints.find((p) => p.id === id)?.named ?? 0;
+  const feet = { hips, frameCount: clip.frameCount, fps: clip.fps };
   const carriersOf = carriersIn(skeleton, clip);
   const steadied = steadiedClip(clip, legJoints(character));
   let fit: GroundFit | undefined;
@@ -70,10 +62,11 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
     const steady = last ? steadied : clip;
     const steadyCourses = steady === clip ? null : soleCourses(soles.map((sole) => ({ ...sole, track: jointTrack(skeleton, steady, sole.leg.end) })));
     contacts = findRound(clip, soles, named, { travel, heave, fit, lifts, carriersOf }, { speedShare, refine: last, steadyCourses });
+    const carrying = underBody({ ...feet, soles }, contacts);
     const courses = soleCourses(soles);
     travel = travelDisplacement(
       travelError(
-        contacts,
+        carrying,
         (id) => (showsTravel(character.contactPoints, id) ? courses.get(id) : undefined),
         hips,
         clip.fps,
@@ -90,14 +83,14 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
     );
     if (contacts.length === 0) return;
     // Estimated points first go where the ground is, then to where the foot is stillest: seen with the travel put right, as all that is looked for next.
-    const rests = (path: Float64Array | null) => levelled(soles, contacts, clip.fps, path).map((s) => s.rest);
+    const rests = (path: Float64Array | null) => levelled({ ...feet, soles }, carrying, path).map((s) => s.rest);
     let settled = settleSoles(soles, rests(travel));
     soles = settled.soles;
     const anatomical = soles;
     for (let k = 0; k < CALIBRATIONS && round === 1; k++) {
       // What heaves the body is seen wrongly by heels that are not where the foot rolls, and the other way round: in turns.
-      if (k > 0) heave = heaveOver(soles, contacts, travel, clip).heave;
-      soles = anatomical.map((sole) => calibrateSole(sole, contacts, travel, heave.course, clip.fps));
+      if (k > 0) heave = heaveOver({ ...feet, soles }, carrying, travel).heave;
+      soles = anatomical.map((sole) => calibrateSole(sole, carrying, travel, heave.course, clip.fps));
       settled = settleSoles(soles, rests(travel));
       soles = settled.soles;
     }
@@ -108,7 +101,7 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
       ground = planeGround(settled.off - liftOf(asItComes, plane), plane.slopeX, plane.slopeZ);
       return;
     }
-    ({ fit, lifts, heave } = heaveOver(soles, contacts, travel, clip));
+    ({ fit, lifts, heave } = heaveOver({ ...feet, soles }, carrying, travel));
   });
   const calibrated = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, p] as const)));
   return {
@@ -121,62 +114,12 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
   };
 }
 
-/** The ground that contacts rest on, how far over it some of them lie, and what heaves the body over it. */
-function heaveOver(
-  soles: readonly Sole[],
-  contacts: readonly Contact[],
-  travel: Float64Array,
-  clip: Clip,
-): Pick<Known, "lifts" | "heave"> & { fit: GroundFit } {
-  const standing = levelled(soles, contacts, clip.fps, travel);
-  const stood = standing.map((s) => s.rest);
-  const fit = fitGround(stood, 0);
-  return { fit, lifts: liftsOf(standing, clip.frameCount, clip.fps), heave: heaveOf(soles, contacts, travel, fit, tooFew(stood), clip) };
-}
-
-/**
- * What heaves all feet at once, seen with the travel put right and against the likeliest slope, sure or not: either would seem to raise one foot and lower the other.
- * Each part is seen against the height that it rests at itself, or against `one` ground for all where that is too little to go by.
- */
-function heaveOf(soles: readonly Sole[], contacts: readonly Contact[], travel: Float64Array, fit: GroundFit, one: boolean, { frameCount, fps }: Clip): Heave {
-  const courses = new Map([...soleCourses(soles)].map(([id, course]) => [id, withoutTravel(course, travel)]));
-  const points = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, one ? p : { ...p, clearance: fit.heights.get(p.id) ?? 0 }] as const)));
-  return commonHeave(
-    contacts,
-    (id) => courses.get(id),
-    (id) => points.get(id),
-    one ? planeUnder(soles, fit) : planeGround(0, fit.slopeX, fit.slopeZ),
-    frameCount,
-    fps,
-    true,
-  );
-}
-
 /** A body that nothing heaves, as far as is known. */
 const stillBody = (frameCount: number): Heave => ({ course: new Float64Array(frameCount), tilt: NO_TILT, left: 0 });
 
 /** Joints that carry what bears the body, root first. */
 export function legJoints({ skeleton, contactPoints }: Character): Set<number> {
   return new Set(contactPoints.flatMap((point) => (point.bears ? ancestry(skeleton, point.named) : [])));
-}
-
-/** Courses of points on a track, worked out once: the rounds ask for them again and again. */
-const COURSES = new WeakMap<JointTrack, WeakMap<SolePoint, Float64Array>>();
-
-function soleCourse({ track, unseen }: Sole, point: SolePoint): Float64Array {
-  const own = COURSES.get(track) ?? new WeakMap<SolePoint, Float64Array>();
-  COURSES.set(track, own);
-  const known = own.get(point);
-  if (known) return known;
-  const course = pointTrack(track, point.local);
-  restAtUnseen(course, unseen);
-  own.set(point, course);
-  return course;
-}
-
-/** World course of every point of some soles. */
-function soleCourses(soles: readonly Sole[]): Map<string, Float64Array> {
-  return new Map(soles.flatMap((sole) => sole.points.map((point) => [point.id, soleCourse(sole, point)] as const)));
 }
 
 /** What earlier rounds have shown, against which a round looks. */
@@ -315,65 +258,3 @@ const ENDS_BY_LEG = { grow: 3, trim: 5.5 };
 
 /** What a course that trembles shows as it came counts as so many times as far off as what is steadied. */
 const AS_IT_CAME = 2.5;
-
-/** A contact, where it rests as seen from the level that the body stands on mostly, and how far over that level it lies, metres. */
-interface Standing {
-  readonly contact: Contact;
-  readonly rest: RestPoint;
-  readonly level: number;
-}
-
-/** A foot stands by itself for at least so long if it carries the body, seconds. */
-const CARRIES = 0.06;
-
-/** Where contacts rest, with the steps and boxes that some of them are on taken out. Only what carries the body by itself for a while can be on one: a foot held in the air never does. */
-function levelled(soles: readonly Sole[], contacts: readonly Contact[], fps: number, travel: Float64Array | null): Standing[] {
-  const points = restPoints(soles, contacts, travel);
-  const rests = points.map((p) => p.rest);
-  const levels = levelsOf(rests, fitGround(rests));
-  const legOf = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, sole.leg.limb] as const)));
-  const carries = (contact: Contact) => {
-    const others = contacts.filter((c) => legOf.get(c.point) !== legOf.get(contact.point));
-    let alone = 0;
-    for (let f = contact.start; f <= contact.end; f++) if (!others.some((c) => f >= c.start && f <= c.end)) alone++;
-    return alone >= CARRIES * fps;
-  };
-  return points.map(({ contact, rest }, i) => {
-    const level = levels[i] !== 0 && carries(contact) ? levels[i] : 0;
-    return { contact, level, rest: { ...rest, point: [rest.point[0], rest.point[1] - level, rest.point[2]] } };
-  });
-}
-
-/** A level holds for a part this long before it lands on it and after it has left, seconds. */
-const LEVEL_HOLDS = 0.25;
-
-/** How far over the usual level the surface under each part lies, [frame], metres. */
-function liftsOf(standing: readonly Standing[], frameCount: number, fps: number): Map<string, Float64Array> {
-  const out = new Map<string, Float64Array>();
-  for (const { contact, level } of standing) {
-    if (level === 0) continue;
-    const lift = out.get(contact.point) ?? new Float64Array(frameCount);
-    const reach = Math.round(LEVEL_HOLDS * fps);
-    lift.fill(level, Math.max(0, contact.start - reach), Math.min(frameCount, contact.end + reach + 1));
-    out.set(contact.point, lift);
-  }
-  return out;
-}
-
-function restPoints(soles: readonly Sole[], contacts: readonly Contact[], travel: Float64Array | null): { contact: Contact; rest: RestPoint }[] {
-  const courses = soleCourses(soles);
-  return contacts.flatMap((contact) => {
-    const course = courses.get(contact.point);
-    if (!course) return [];
-    const quarter = Math.floor((contact.end - contact.start) / 4);
-    const [from, to] = [contact.start + quarter, contact.end - quarter];
-    const point = middlePoint(course, from, to);
-    if (travel) {
-      const middle = Math.round((from + to) / 2);
-      point[0] -= travel[middle * 2];
-      point[2] -= travel[middle * 2 + 1];
-    }
-    const heights = Float64Array.from({ length: to - from + 1 }, (_, i) => Math.abs(course[(from + i) * 3 + 1] - point[1]));
-    return [{ contact, rest: { part: contact.point, point, weight: Math.sqrt(contact.end - contact.start + 1), stirs: 1.4826 * median(heights) } }];
-  });
-}

@@ -1,8 +1,9 @@
 import type { Clip } from "../clip/clip.ts";
 import { legJoints } from "../contacts/findFeet.ts";
-import { withoutLegSpikes } from "../contacts/legSpikes.ts";
+import { legSpikes } from "../contacts/legSpikes.ts";
 import { jointTrack } from "../contacts/tracks.ts";
 import type { Motion } from "../motion.ts";
+import { withoutSpikes } from "../signal/spikes.ts";
 import { steadiedClip } from "../signal/steadyClip.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
 
@@ -10,7 +11,7 @@ import { ancestry } from "../skeleton/skeleton.ts";
 export function mendLegs(motion: Motion, strength: number, weights: Float64Array): Motion {
   if (strength === 0) return motion;
   return remembered(MENDED, motion, strength, weights, () => {
-    const clip = withoutLegSpikes(motion.character, motion.clip, legJoints(motion.character), (f) => strength * weights[f]);
+    const clip = withoutSpikes(motion.clip, legSpikes(motion.character, motion.clip), (f) => strength * weights[f]);
     return clip === motion.clip || shaken(motion, { ...motion, clip }) ? motion.clip : clip;
   });
 }

@@ -9,30 +9,25 @@ const LEAST_SPIKE = (4 * Math.PI) / 180;
 /** Spikes of a track, found once: tracks are never changed. */
 const KNOWN = new WeakMap<Track, readonly number[]>();
 
-function spikesOf(clip: Clip, joint: number): readonly number[] {
+/** The frames on which a joint leaps away for one frame and back. */
+export function spikesOf(clip: Clip, joint: number): readonly number[] {
   const track = clip.rotations[joint];
   const known = KNOWN.get(track) ?? popSpikes(rotationLane(clip, joint), clip.frameCount, LEAST_SPIKE);
   KNOWN.set(track, known);
   return known;
 }
 
-/** Frames at which a spike of any of some joints is: what such joints carry shows nothing of its own there. */
-export function spikeFrames(clip: Clip, joints: Iterable<number>): ReadonlySet<number> {
-  return new Set([...joints].flatMap((joint) => spikesOf(clip, joint)));
-}
-
-/** The clip with one-frame spikes of some joints replaced by the cubic through two frames on either side; the very clip where there are none. */
-export function withoutSpikes(clip: Clip, joints: Iterable<number>, weightAt: (frame: number, joint: number) => number = () => 1): Clip {
+/** The clip with one-frame `spikes` of joints replaced by the cubic through two frames on either side; the very clip where there are none. */
+export function withoutSpikes(clip: Clip, spikes: ReadonlyMap<number, readonly number[]>, weightAt: (frame: number) => number = () => 1): Clip {
   const draft = ClipDraft.of(clip);
   const q = new Float64Array(4);
   const turn = new Float64Array(4);
   const v = new Float64Array(3);
-  for (const joint of joints) {
-    const spikes = spikesOf(clip, joint);
-    if (spikes.length === 0) continue;
+  for (const [joint, frames] of spikes) {
+    if (frames.length === 0) continue;
     const lane = rotationLane(clip, joint);
-    for (const f of spikes) {
-      const weight = weightAt(f, joint);
+    for (const f of frames) {
+      const weight = weightAt(f);
       if (weight === 0) continue;
       for (let i = 0; i < 4; i++) q[i] = (4 * (lane[f * 4 - 4 + i] + lane[f * 4 + 4 + i]) - lane[f * 4 - 8 + i] - lane[f * 4 + 8 + i]) / 6;
       normalizeQuatFlat(q, 0);

@@ -1,0 +1,122 @@
+import { type Sole, UNDER_HIPS } from "../character/soles.ts";
+import { fitGround, type GroundFit, type RestPoint, tooFew } from "../ground/fitGround.ts";
+import { planeGround } from "../ground/ground.ts";
+import { levelsOf } from "../ground/levels.ts";
+import { median } from "../signal/robust.ts";
+import type { Contact } from "./contact.ts";
+import { commonHeave, type Heave } from "./heave.ts";
+import { middlePoint } from "./segment.ts";
+import { planeUnder } from "./settleSoles.ts";
+import { soleCourses } from "./soleCourses.ts";
+import { withoutTravel } from "./travel.ts";
+
+/** A body's soles and the course of its hips [frame][3]. */
+export interface Feet {
+  readonly soles: readonly Sole[];
+  readonly hips: Float64Array;
+  readonly frameCount: number;
+  readonly fps: number;
+}
+
+/** Contacts of feet that the body is over; all, where it never is. What legs rest at that are held in the air while the body lies says nothing of ground and travel. */
+export function underBody({ soles, hips }: Feet, contacts: readonly Contact[]): readonly Contact[] {
+  const soleOf = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, sole] as const)));
+  const under = contacts.filter(({ point, start, end }) => {
+    const sole = soleOf.get(point);
+    return sole && middlePoint(hips, start, end)[1] - middlePoint(sole.track.positions, start, end)[1] >= UNDER_HIPS * sole.legLength;
+  });
+  return under.length > 0 ? under : contacts;
+}
+
+/** The ground that contacts rest on, how far over it some of them lie, and what heaves the body over it. */
+export function heaveOver(
+  feet: Feet,
+  contacts: readonly Contact[],
+  travel: Float64Array,
+): { readonly fit: GroundFit; readonly lifts: ReadonlyMap<string, Float64Array>; readonly heave: Heave } {
+  const standing = levelled(feet, contacts, travel);
+  const stood = standing.map((s) => s.rest);
+  const fit = fitGround(stood, 0);
+  return { fit, lifts: liftsOf(standing, feet.frameCount, feet.fps), heave: heaveOf(feet, contacts, travel, fit, tooFew(stood)) };
+}
+
+/**
+ * What heaves all feet at once, seen with the travel put right and against the likeliest slope, sure or not: either would seem to raise one foot and lower the other.
+ * Each part is seen against the height that it rests at itself, or against `one` ground for all where that is too little to go by.
+ */
+function heaveOf({ soles, frameCount, fps }: Feet, contacts: readonly Contact[], travel: Float64Array, fit: GroundFit, one: boolean): Heave {
+  const courses = new Map([...soleCourses(soles)].map(([id, course]) => [id, withoutTravel(course, travel)]));
+  const points = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, one ? p : { ...p, clearance: fit.heights.get(p.id) ?? 0 }] as const)));
+  return commonHeave(
+    contacts,
+    (id) => courses.get(id),
+    (id) => points.get(id),
+    one ? planeUnder(soles, fit) : planeGround(0, fit.slopeX, fit.slopeZ),
+    frameCount,
+    fps,
+    true,
+  );
+}
+
+/** A contact, where it rests as seen from the level that the body stands on mostly, and how far over that level it lies, metres. */
+interface Standing {
+  readonly contact: Contact;
+  readonly rest: RestPoint;
+  readonly level: number;
+}
+
+/** A foot stands by itself for at least so long if it carries the body, seconds. */
+const CARRIES = 0.06;
+
+/** Where contacts rest, with the steps and boxes that some of them are on taken out. Only what carries the body by itself for a while can be on one: a foot held in the air never does. */
+export function levelled(feet: Feet, contacts: readonly Contact[], travel: Float64Array | null): Standing[] {
+  const { soles, fps } = feet;
+  const points = restPoints(feet, contacts, travel);
+  const rests = points.map((p) => p.rest);
+  const levels = levelsOf(rests, fitGround(rests));
+  const legOf = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, sole.leg.limb] as const)));
+  const carries = (contact: Contact) => {
+    const others = contacts.filter((c) => legOf.get(c.point) !== legOf.get(contact.point));
+    let alone = 0;
+    for (let f = contact.start; f <= contact.end; f++) if (!others.some((c) => f >= c.start && f <= c.end)) alone++;
+    return alone >= CARRIES * fps;
+  };
+  return points.map(({ contact, rest }, i) => {
+    const level = levels[i] !== 0 && carries(contact) ? levels[i] : 0;
+    return { contact, level, rest: { ...rest, point: [rest.point[0], rest.point[1] - level, rest.point[2]] } };
+  });
+}
+
+/** A level holds for a part this long before it lands on it and after it has left, seconds. */
+const LEVEL_HOLDS = 0.25;
+
+/** How far over the usual level the surface under each part lies, [frame], metres. */
+function liftsOf(standing: readonly Standing[], frameCount: number, fps: number): Map<string, Float64Array> {
+  const out = new Map<string, Float64Array>();
+  for (const { contact, level } of standing) {
+    if (level === 0) continue;
+    const lift = out.get(contact.point) ?? new Float64Array(frameCount);
+    const reach = Math.round(LEVEL_HOLDS * fps);
+    lift.fill(level, Math.max(0, contact.start - reach), Math.min(frameCount, contact.end + reach + 1));
+    out.set(contact.point, lift);
+  }
+  return out;
+}
+
+function restPoints({ soles }: Feet, contacts: readonly Contact[], travel: Float64Array | null): { contact: Contact; rest: RestPoint }[] {
+  const courses = soleCourses(soles);
+  return contacts.flatMap((contact) => {
+    const course = courses.get(contact.point);
+    if (!course) return [];
+    const quarter = Math.floor((contact.end - contact.start) / 4);
+    const [from, to] = [contact.start + quarter, contact.end - quarter];
+    const point = middlePoint(course, from, to);
+    if (travel) {
+      const middle = Math.round((from + to) / 2);
+      point[0] -= travel[middle * 2];
+      point[2] -= travel[middle * 2 + 1];
+    }
+    const heights = Float64Array.from({ length: to - from + 1 }, (_, i) => Math.abs(course[(from + i) * 3 + 1] - point[1]));
+    return [{ contact, rest: { part: contact.point, point, weight: Math.sqrt(contact.end - contact.start + 1), stirs: 1.4826 * median(heights) } }];
+  });
+}
