@@ -1,9 +1,10 @@
 import * as cases from "./cases.ts";
 import { type Figures, figuresOf } from "./figures.ts";
 import { type PutFigures, putCases, putFigures } from "./putOnto.ts";
+import { type RolledFigures, rolledCases, rolledFigures } from "./rolled.ts";
 
 /** What was measured of one clip. */
-export type Row = Partial<Figures & PutFigures> & { readonly name: string };
+export type Row = Partial<Figures & PutFigures & RolledFigures> & { readonly name: string };
 
 interface Limit {
   readonly figure: keyof Row;
@@ -82,6 +83,19 @@ export const GRID: readonly GridClass[] = [
     title: "slopes and steps",
     rows: measured(cases.uneven),
     limits: [{ ...F1, least: 0.95 }, { ...SEEN, least: 0.95 }, { ...SLIDE, most: 0.3 }, HEIGHT],
+  },
+  {
+    id: "rolled",
+    title: "walks of another make",
+    rows: () => rolledCases().map((one) => () => rolledFigures(one)),
+    limits: [
+      { ...F1, least: 0.95 },
+      { ...F1, figure: "f1Toe", label: "  of toes, which are joints", least: 0.95 },
+      SLIDE,
+      { ...SLIDE, figure: "slideMax", label: "slide in true spans, worst, cm", most: 1 },
+      { figure: "travelOff", label: "what is left of a wrong travel", most: 0.05 },
+      POPS,
+    ],
   },
   {
     id: "put",

@@ -1,0 +1,43 @@
+import { normal, seeded } from "../random.ts";
+import { type Mat, product, turnAbout, type Vec } from "./matrix.ts";
+import { LEGS, type Rolled } from "./walker.ts";
+
+/** Faults of a rolled walk, each as large as said. */
+export interface RollingFaults {
+  /** travel against the true one: 1.12 is 12 % too far */
+  readonly travel?: number;
+  /** of every joint, degrees (1 σ) */
+  readonly trembles?: number;
+  /** so many single frames on which a joint of a leg leaps by 12 to 24° */
+  readonly spikes?: number;
+  /** height and sideways drift, metres and metres a second */
+  readonly floor?: readonly [number, number];
+  /** of the whole body: metres, times a second */
+  readonly bob?: readonly [number, number];
+}
+
+/** Turns and root places of a walk with faults put into it. */
+export function spoiled({ turns, roots, fps }: Rolled, faults: RollingFaults, seed: number): { turns: Mat[][]; roots: Vec[] } {
+  const uniform = seeded(seed);
+  const random = normal(uniform);
+  const shaken = (m: Mat, degrees: number) => product(m, turnAbout([random(), random(), random()], (degrees * Math.PI) / 180));
+  const trembles = faults.trembles ?? 0;
+  const out = turns.map((local) => (trembles > 0 ? local.map((m) => shaken(m, trembles * random())) : local.slice()));
+  for (let k = 0; k < (faults.spikes ?? 0); k++) {
+    // One to a stretch, so that none is beside another.
+    const f = 2 + Math.floor(((k + 0.2 + 0.6 * uniform()) * (turns.length - 4)) / (faults.spikes ?? 1));
+    const joint = LEGS[k % 2][Math.floor(3 * uniform())];
+    out[f][joint] = shaken(out[f][joint], 12 + 12 * uniform());
+  }
+  const [floor, drift] = faults.floor ?? [0, 0];
+  const [size, rate] = faults.bob ?? [0, 0];
+  const by = faults.travel ?? 1;
+  const [x0, , z0] = roots[0];
+  return {
+    turns: out,
+    roots: roots.map(([x, y, z], f): Vec => {
+      const t = f / fps;
+      return [x0 + by * (x - x0) + drift * t, y + floor + size * Math.sin(2 * Math.PI * rate * t), z0 + by * (z - z0)];
+    }),
+  };
+}
