@@ -64,6 +64,14 @@ describe("what heaves all planted feet", () => {
     expect(rms(left)).toBeLessThan(within * rms(bob));
   });
 
+  it("is believed whole where it is clearly more than none: what was left of it would look like feet that leave", () => {
+    const { bob, heave } = bobbing(0.003, 1.7, 0, true);
+    // In the middle of stands, where it is certain.
+    for (const f of [18, 48, 78, 108, 138, 168]) expect(Math.abs(heave[f] - bob[f]), `${f}`).toBeLessThan(0.00004);
+    // Half a millimetre and less is none.
+    expect(rms(bobbing(0.0005, 1.7, 0, true).heave)).toBeLessThan(0.0001);
+  });
+
   it("is nothing where feet only tremble, each by itself", () => {
     for (const closely of [true, false]) expect(rms(bobbing(0, 1, 0.004, closely).heave)).toBeLessThan(0.0004);
   });

@@ -106,6 +106,15 @@ describe("the ends of a span", () => {
     expect([c, d]).toEqual([66, 94]);
   });
 
+  it("are trimmed of what leaves, which may be told otherwise than what it grows by", () => {
+    const track = course();
+    const away = plainAway(track, 0);
+    const ends = (leaves: typeof away) => refineSpan(track, [52, 106], all, tolerance, most, away, leaves);
+    const [a, b] = ends(away) ?? [0, 0];
+    expect([a > 56, b < 103]).toEqual([true, true]);
+    expect(ends((f, rest) => 0 * away(f, rest))).toEqual([52, 106]);
+  });
+
   it("leave nothing where it never rests", () => {
     const moving = Float64Array.from({ length: N * 3 }, (_, i) => (i % 3 === 2 ? 0.02 * Math.floor(i / 3) : 0));
     expect(refineSpan(moving, [80, 90], all, { ...tolerance, grow: 0, trim: 0.0001 }, most, plainAway(moving, 0))).toBeUndefined();

@@ -54,6 +54,38 @@ describe("what a contact says of the travel", () => {
     }
   });
 
+  it("does not count the frames on which its part still comes down, or leaves already", () => {
+    const { hips, feet, courseOf } = walk(0, 1, 1.1);
+    // A foot that strikes with its heel: the toe comes down over five frames, forward and to the side, and it leaves over three.
+    for (const { point, start, end } of contacts) {
+      const foot = feet.get(point) as Float64Array;
+      for (let i = 0; i < 5; i++) {
+        foot[(start + i) * 3] += 0.0004 * (5 - i) ** 2;
+        foot[(start + i) * 3 + 2] -= 0.0006 * (5 - i) ** 2;
+      }
+      for (let i = 0; i < 3; i++) foot[(end - i) * 3 + 2] += 0.002 * (3 - i) ** 2;
+    }
+    for (const { moves, body, weights } of travelEvidence(contacts, courseOf, hips, FPS)) {
+      expect(moves[1]).toBeCloseTo(0.1 * SPEED, 5);
+      expect(moves[0]).toBeCloseTo(0, 5);
+      expect(body[1]).toBeCloseTo(1.1 * SPEED, 9);
+      expect([1, 2, 3, STAND - 2, STAND - 3].map((i) => weights[i])).toEqual([0, 0, 0, 0, 0]);
+      expect(weights[STAND / 2]).toBeGreaterThan(0.5);
+    }
+    // An even pace does not tell a wrong speed from a drift: together they are it.
+    const { share, drift, rest } = travelError(contacts, courseOf, hips, FPS);
+    expect(share * 1.1 * SPEED + drift[1]).toBeCloseTo(0.1 * SPEED, 4);
+    expect(Math.max(...rest.map(Math.abs))).toBeLessThan(1e-4);
+  });
+
+  it("counts for less where it is short, as at a clip's end", () => {
+    const { hips, courseOf } = walk(0, 1);
+    const most = (length: number) => Math.max(...travelEvidence([{ ...contacts[0], end: contacts[0].start + length - 1 }], courseOf, hips, FPS)[0].weights);
+    expect(most(20)).toBeGreaterThan(0.9);
+    expect(most(10)).toBeLessThan(most(20) / 3);
+    expect(most(6)).toBeLessThan(most(10) / 2);
+  });
+
   it("is nothing on another part, of a point that bears nothing, and in a contact of two frames", () => {
     const { hips, courseOf } = walk(0, 1);
     const said = (list: typeof contacts) => travelEvidence(list, courseOf, hips, FPS).length;

@@ -1,0 +1,73 @@
+import { describe, expect, it } from "vitest";
+import { rolledCases } from "../grid/rolled.ts";
+import { anglesOf, applied, type Mat, plus, product, turn, turnAbout, type Vec } from "./matrix.ts";
+import { spoiled } from "./spoil.ts";
+import { LEGS, PARENTS, type Rolled } from "./walker.ts";
+
+const named = (name: string) => rolledCases().find((c) => c.name.includes(name))?.walk as Rolled;
+
+/** Places of all joints, and turns, at a frame, by going down the bones. */
+function worldAt({ offsets, turns, roots }: Rolled, frame: number): { places: Vec[]; turned: Mat[] } {
+  const [places, turned]: [Vec[], Mat[]] = [[], []];
+  PARENTS.forEach((parent, joint) => {
+    turned.push(parent < 0 ? turns[frame][0] : product(turned[parent], turns[frame][joint]));
+    places.push(parent < 0 ? roots[frame] : plus(places[parent], applied(turned[parent], offsets[joint])));
+  });
+  return { places, turned };
+}
+
+describe("a rolled walk", () => {
+  it.each(["rolled, 30, walk, clean", "rolled child, 24, curve", "rolled giant, 30, limp", "rolled, 60, run"])(
+    "%s: its balls lie still while its toes are down, its heels while they are",
+    (name) => {
+      const walk = named(name);
+      const heel: Vec = [0, -walk.body.ankle * walk.body.height, -0.35 * walk.body.foot * walk.body.height];
+      for (const { point, start, end } of walk.contacts) {
+        const [, , foot, toes] = LEGS[point.startsWith("left") ? 0 : 1];
+        const at = (f: number) => {
+          const { places, turned } = worldAt(walk, f);
+          return point.endsWith("Toe") ? places[toes] : plus(places[foot], applied(turned[foot], heel));
+        };
+        for (let f = start; f <= end; f++) expect(Math.hypot(...at(f).map((v, i) => v - at(start)[i])), `${point} ${f}`).toBeLessThan(1e-9);
+      }
+    },
+  );
+
+  it("has both feet down at times as it walks, none at times as it runs", () => {
+    const down = (name: string) => {
+      const walk = named(name);
+      const count = (side: string, f: number) => walk.contacts.some((c) => c.point.startsWith(side) && c.start <= f && c.end >= f);
+      return new Set(walk.turns.map((_, f) => Number(count("left", f)) + Number(count("right", f))));
+    };
+    expect([...down("rolled, 30, walk, clean")].sort()).toEqual([1, 2]);
+    expect([...down("rolled, 60, run")].sort()).toEqual([0, 1]);
+  });
+
+  it("is written with angles that make its turns again, in any order", () => {
+    const m = product(turnAbout([0.3, -0.5, 0.8], 1.1), turn("x", 0.4));
+    for (const order of [
+      ["z", "x", "y"],
+      ["x", "y", "z"],
+      ["y", "x", "z"],
+      ["z", "y", "x"],
+    ] as const) {
+      const [a, b, c] = anglesOf(m, order);
+      product(turn(order[0], a), turn(order[1], b), turn(order[2], c)).forEach((v, i) => {
+        expect(v).toBeCloseTo(m[i], 12);
+      });
+    }
+  });
+
+  it("is spoilt by as much as is said, and the same way every time", () => {
+    const walk = named("rolled, 30, walk, clean");
+    const faults = { travel: 1.1, floor: [-0.05, 0.02], spikes: 4 } as const;
+    const { turns, roots } = spoiled(walk, faults, 3);
+    expect(spoiled(walk, faults, 3)).toEqual({ turns, roots });
+    const last = roots.length - 1;
+    expect(roots[last][2] - roots[0][2]).toBeCloseTo(1.1 * (walk.roots[last][2] - walk.roots[0][2]), 9);
+    expect(roots[last][1] - walk.roots[last][1]).toBeCloseTo(-0.05, 12);
+    const other = turns.flatMap((local, f) => (local.some((m, j) => m !== walk.turns[f][j]) ? [f] : []));
+    expect(other).toHaveLength(4);
+    expect(spoiled(walk, {}, 3).turns).toEqual(walk.turns);
+  });
+});
