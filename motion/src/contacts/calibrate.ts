@@ -21,7 +21,7 @@ const LEAST_NEAR = 0.002;
 const NEAR_MIDDLES = 5;
 const ROUNDS = 9;
 /** More spans than these tell no more: of a long clip so many are asked, spread evenly over it. */
-const MOST_SPANS = 80;
+const MOST_SPANS = 36;
 
 /**
  * Moves the estimated points of a sole to where the foot really rolls: the place p, fixed in the foot, that stays most still over the part's
