@@ -149,6 +149,19 @@ describe("ground that is no floor", () => {
     expect([...rises].sort()).toEqual([0, 1, 2, 3]);
     await page.keyboard.press("Escape");
 
+    // What legs cannot climb is told, leg by leg, with the frames; and no more once it is lower again.
+    const told = page
+      .getByRole("status")
+      .filter({ hasText: /(Left|Right) foot (does not reach its place by up to \d+ cm|is folded up as far as a leg goes) between frames \d+ and \d+/ });
+    await panel.getByRole("spinbutton", { name: "rise cm" }).fill("95");
+    await page.keyboard.press("Enter");
+    await settled(page);
+    await expect.poll(() => told.count()).toBeGreaterThan(0);
+    await panel.getByRole("spinbutton", { name: "rise cm" }).fill("12");
+    await page.keyboard.press("Enter");
+    await settled(page);
+    await expect.poll(() => told.count()).toBe(0);
+
     // A slope instead; then nothing, and the motion is the planted one again.
     await panel.getByRole("button", { name: "Take away 3 steps of 12 cm" }).click();
     await panel.getByRole("button", { name: "Slope", exact: true }).click();
