@@ -26,7 +26,7 @@ const HELD: Readonly<Record<string, Partial<Record<keyof Row, number>>>> = {
   four: { f1: 0.95, slideP95: 0.15, heightP95: 0.3, pops: 1 },
   mixed: { slideP95: 0.15, slideMax: 1.3, heightP95: 0.55, f1: 0.91, pops: 1 },
   uneven: { slideP95: 0.1, f1: 0.95, f1Seen: 0.99, heightP95: 0.2 },
-  rolled: { f1: 0.86, f1Toe: 0.86, slideP95: 0.15, slideMax: 1, travelOff: 0.05, pops: 0 },
+  rolled: { f1: 0.85, f1Toe: 0.82, slideP95: 0.15, slideMax: 1, travelOff: 0.05, pops: 0 },
   put: { slideMax: 0.1, heightP95: 0.5, through: 0.2, stretch: 0.9999, fold: 0.35, sharpest: 25, pops: 0 },
 };
 
