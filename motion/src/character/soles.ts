@@ -112,7 +112,7 @@ function flatFrames(track: JointTrack, fps: number, front: readonly [number, num
   for (let f = 0; f < n; f++) {
     const a = Math.max(0, f - step) * 3;
     const b = Math.min(n - 1, f + step) * 3;
-    for (const p of [track.positions, ball]) speed[f] += Math.hypot(p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]);
+    speed[f] = apart(track.positions, a, b) + apart(ball, a, b);
     height[f] = track.positions[f * 3 + 1] + ball[f * 3 + 1];
   }
   const slowest = (frames: readonly number[]) => {
@@ -124,6 +124,12 @@ function flatFrames(track: JointTrack, fps: number, front: readonly [number, num
   const flat = slowest(all);
   const standing = all.filter(stands);
   return standing.length === 0 || flat.filter(stands).length >= flat.length / 2 ? flat : slowest(standing);
+}
+
+/** Distance of two places of a course [frame][3], by where they start in it. */
+function apart(course: Float64Array, a: number, b: number): number {
+  const [dx, dy, dz] = [course[b] - course[a], course[b + 1] - course[a + 1], course[b + 2] - course[a + 2]];
+  return Math.sqrt(dx * dx + dy * dy + dz * dz);
 }
 
 /** A direction of the world in a joint's frame, mean over some frames. */

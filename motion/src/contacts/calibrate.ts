@@ -86,28 +86,33 @@ function seenOver({ track }: Sole, [from, start, end]: readonly [number, number,
 function stillest(up: Place, anatomical: Place, before: Round, spans: readonly SeenSpan[]): Round {
   const { local: now, near } = before;
   const sigma = Math.max(FRAME_SIGMA[0], Math.min(FRAME_SIGMA[1], before.middle));
-  const offs: number[] = [];
+  const offs = new Float64Array(spans.reduce((sum, { rows }) => sum + rows.length / 12, 0));
+  let inside = 0;
   const m = [0, 0, 0];
   const a = priorMatrix(up);
   const b = [0, 1, 2].map((i) => a[i * 3] * anatomical[0] + a[i * 3 + 1] * anatomical[1] + a[i * 3 + 2] * anatomical[2]);
   for (const { rows, start } of spans) {
     const n = rows.length / 12;
     const places = new Float64Array(n * 3);
-    for (let i = 0; i < n; i++)
-      for (let r = 0; r < 3; r++) {
-        const row = i * 12 + r * 3;
-        places[i * 3 + r] = rows[row] * now[0] + rows[row + 1] * now[1] + rows[row + 2] * now[2] + rows[i * 12 + 9 + r];
-      }
+    for (let o = 0, row = 0; o < n * 3; o += 3, row += 12) {
+      places[o] = rows[row] * now[0] + rows[row + 1] * now[1] + rows[row + 2] * now[2] + rows[row + 9];
+      places[o + 1] = rows[row + 3] * now[0] + rows[row + 4] * now[1] + rows[row + 5] * now[2] + rows[row + 10];
+      places[o + 2] = rows[row + 6] * now[0] + rows[row + 7] * now[1] + rows[row + 8] * now[2] + rows[row + 11];
+    }
     const rest = middlePoint(places, start, n - 1);
-    const weights = Array.from({ length: n }, (_, i) => {
-      const off = Math.hypot(places[i * 3] - rest[0], places[i * 3 + 1] - rest[1], places[i * 3 + 2] - rest[2]) / near;
-      if (off < 1) offs.push(off * near);
-      return off >= 1 ? 0 : (1 - off * off) ** 2;
-    });
-    const total = weights.reduce((sum, w) => sum + w, 0);
+    const weights = new Float64Array(n);
+    let total = 0;
+    for (let i = 0; i < n; i++) {
+      const [dx, dy, dz] = [places[i * 3] - rest[0], places[i * 3 + 1] - rest[1], places[i * 3 + 2] - rest[2]];
+      const off = Math.sqrt(dx * dx + dy * dy + dz * dz) / near;
+      if (off >= 1) continue;
+      offs[inside++] = off * near;
+      weights[i] = (1 - off * off) ** 2;
+      total += weights[i];
+    }
     if (total < 2) continue;
     const mean = new Float64Array(12);
-    for (let i = 0; i < n; i++) for (let k = 0; k < 12; k++) mean[k] += (weights[i] * rows[i * 12 + k]) / total;
+    for (let i = 0; i < n; i++) if (weights[i] > 0) for (let k = 0; k < 12; k++) mean[k] += (weights[i] * rows[i * 12 + k]) / total;
     const evidence = Math.min(n, FRAMES_A_SPAN) / (total * sigma ** 2);
     for (let i = 0; i < n; i++) {
       if (weights[i] === 0) continue;
@@ -123,10 +128,10 @@ function stillest(up: Place, anatomical: Place, before: Round, spans: readonly S
     }
   }
   const solved = solve3(a, b);
-  if (!solved || offs.length === 0) return before;
+  if (!solved || inside === 0) return before;
   const moved = Math.hypot(solved[0] - anatomical[0], solved[1] - anatomical[1], solved[2] - anatomical[2]);
   const keep = Math.min(1, FURTHEST / Math.max(1e-9, moved));
-  const middle = median(offs);
+  const middle = median(offs.subarray(0, inside));
   return {
     local: [0, 1, 2].map((i) => anatomical[i] + keep * (solved[i] - anatomical[i])) as unknown as Place,
     near: Math.min(NEAR, Math.max(LEAST_NEAR, NEAR_MIDDLES * middle, NEARER * near)),

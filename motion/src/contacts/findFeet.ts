@@ -4,6 +4,7 @@ import { buildSole, type Sole } from "../character/soles.ts";
 import type { Clip } from "../clip/clip.ts";
 import { fitGround, type GroundFit } from "../ground/fitGround.ts";
 import { type Ground, LEVEL_GROUND, planeGround } from "../ground/ground.ts";
+import { axisOf } from "../signal/filters.ts";
 import { median } from "../signal/robust.ts";
 import { withoutSpikes } from "../signal/spikes.ts";
 import { steadiedClip } from "../signal/steadyClip.ts";
@@ -172,7 +173,8 @@ function findRound(
         return track;
       };
       const track = levelledCourse(raw);
-      const height = rest === undefined ? null : Float64Array.from({ length: n }, (_, f) => track[f * 3 + 1] - (lift?.[f] ?? 0) - rest);
+      const height = rest === undefined ? null : axisOf(track, 1, 3);
+      if (height && rest !== undefined) for (let f = 0; f < n; f++) height[f] -= (lift?.[f] ?? 0) + rest;
       const calm = calmingFor(track, n, fps);
       const found = segmentContacts({ track, height, frameCount: n, fps, legLength, speedShare, calm });
       const spans = refine ? found.flatMap((span) => splitAtSteps(track, span, fps, legLength, calm)) : found;

@@ -4,6 +4,7 @@ import { ClipDraft } from "../clip/clip.ts";
 import { expQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import { identityRest } from "../skeleton/skeleton.ts";
 import { findGrips } from "./findGrips.ts";
+import { jointTrack } from "./tracks.ts";
 
 const FPS = 60;
 const FRAMES = 240;
@@ -13,7 +14,7 @@ const skeleton = {
   offsets: new Float64Array(3),
   tips: [null],
   restRotations: identityRest(1),
-} as unknown as Parameters<typeof findGrips>[2];
+} as unknown as Parameters<typeof jointTrack>[0];
 const palm = { id: "leftHand", joint: 0, local: [0.045, 0, 0], limb: 0 } as unknown as ContactPoint;
 const hips = Float64Array.from({ length: FRAMES * 3 }, (_, i) => (i % 3 === 0 ? 0.2 * Math.sin(i / 90) : 1));
 
@@ -32,13 +33,15 @@ function gripping(grip: readonly number[], swing: number) {
   return draft.done();
 }
 
+const gripOf = (clip: ReturnType<typeof gripping>, hipsCourse = hips) => findGrips(palm, clip, jointTrack(skeleton, clip, 0), hipsCourse, 0.85);
+
 describe("a hand that holds on", () => {
   it.each([
     [0.045, 0, 0],
     [0, 0, 0],
     [0.08, 0.02, -0.01],
   ])("is found with the point of it that stays (%d, %d, %d) and for as long as it does", (...grip) => {
-    const { local, spans } = findGrips(palm, gripping(grip, 0.25), skeleton, hips, 0.85);
+    const { local, spans } = gripOf(gripping(grip, 0.25));
     expect(Math.hypot(...local.map((v, i) => v - grip[i]))).toBeLessThan(0.008);
     expect(spans).toHaveLength(1);
     expect(Math.abs(spans[0][0] - 60)).toBeLessThanOrEqual(4);
@@ -46,9 +49,9 @@ describe("a hand that holds on", () => {
   });
 
   it("is none where the hand swings free, nor where the hips stay with it", () => {
-    const far = findGrips(palm, gripping([0.3, 0.2, 0], 0.25), skeleton, hips, 0.85);
+    const far = gripOf(gripping([0.3, 0.2, 0], 0.25));
     expect(far.spans).toEqual([]);
-    const still = findGrips(palm, gripping([0.045, 0, 0], 0.25), skeleton, new Float64Array(FRAMES * 3), 0.85);
+    const still = gripOf(gripping([0.045, 0, 0], 0.25), new Float64Array(FRAMES * 3));
     expect(still.spans).toEqual([]);
   });
 });

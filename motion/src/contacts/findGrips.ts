@@ -3,7 +3,7 @@ import type { Clip } from "../clip/clip.ts";
 import { rotateVecFlat } from "../math/quat.ts";
 import { solveSymmetricMutable } from "../math/solve.ts";
 import { calmingFor, plainAway, refineSpan, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
-import { type JointTrack, jointTrack, pointTrack } from "./tracks.ts";
+import { type JointTrack, pointTrack } from "./tracks.ts";
 
 /** A span (frames, inclusive) and how much the point stirs within it, metres (1 σ). */
 export interface RestSpan {
@@ -57,10 +57,9 @@ export interface Grips {
 
 /**
  * When a hand holds on to something that stays where it is: a point of it rests in the air while the hips move. That is the palm's middle, or where it
- * stirs because the hand turns about what it holds, the point of the hand that stays stillest (least squares over all its spans, drawn to the palm).
+ * stirs because the hand turns about what it holds, the point of the hand that stays stillest (least squares over all its spans, drawn to the palm). `track` is its joint's.
  */
-export function findGrips(point: ContactPoint, clip: Clip, skeleton: Parameters<typeof jointTrack>[0], hips: Float64Array, legLength: number): Grips {
-  const track = jointTrack(skeleton, clip, point.joint);
+export function findGrips(point: ContactPoint, clip: Clip, track: JointTrack, hips: Float64Array, legLength: number): Grips {
   const anywhere = new Float64Array(clip.frameCount);
   const moving = (spans: readonly RestSpan[], within: number) => spans.filter(({ span, stirs }) => stirs <= within && hipsTravel(hips, span) >= HIPS_MOVE);
   const spansAt = (local: readonly number[]) => restSpans(pointTrack(track, [...local]), anywhere, clip, legLength, HOLDS_FOR);

@@ -6,7 +6,7 @@ import { median } from "../signal/robust.ts";
 import type { Contact } from "./contact.ts";
 import { findGrips, restSpans } from "./findGrips.ts";
 import { middlePoint } from "./segment.ts";
-import { jointTrack, pointTrack } from "./tracks.ts";
+import { type JointTrack, jointTrack, jointTracks, pointTrack } from "./tracks.ts";
 
 /** A part of the body lies on the ground when it rests no higher over it than this, metres for a leg of 0.9 m: where its surface is, is an estimate. */
 const LIES_WITHIN = 0.07;
@@ -25,13 +25,31 @@ export function findOthers(character: Character, clip: Clip, ground: Ground): { 
   const legLength = 0.49 * height;
   const most = (LIES_WITHIN * legLength) / 0.9;
   const hips = jointTrack(skeleton, clip, body.roles.hips ?? 0).positions;
-  for (const point of character.contactPoints) {
-    if (point.bears || liesBeyond(point, character.rig)) continue;
-    const course = pointTrack(jointTrack(skeleton, clip, point.joint), [...point.local]);
-    const over = Float64Array.from({ length: n }, (_, f) => course[f * 3 + 1] - groundHeight(ground, course[f * 3], course[f * 3 + 2]));
+  const asked = character.contactPoints.filter((point) => !point.bears && !liesBeyond(point, character.rig));
+  // Parts of one side have most of the joints that lead to them in common.
+  const tracks = new Map<ContactPoint, JointTrack>();
+  for (const point of asked) {
+    if (!tracks.has(point)) {
+      tracks.clear();
+      const near = asked.filter((p) => p.side === point.side);
+      jointTracks(
+        skeleton,
+        clip,
+        near.map((p) => p.joint),
+      ).forEach((track, i) => {
+        tracks.set(near[i], track);
+      });
+    }
+    const track = tracks.get(point) as JointTrack;
+    const course = pointTrack(track, [...point.local]);
     // As far as height goes: anywhere near the ground is as good as on it.
-    const lying = Float64Array.from(over, (h) => Math.max(0, h - most));
-    const lies = over.some((h) => h < most) ? restSpans(course, lying, clip, legLength, LIES_FOR) : [];
+    const lying = new Float64Array(n);
+    let near = false;
+    for (let f = 0; f < n; f++) {
+      lying[f] = Math.max(0, course[f * 3 + 1] - groundHeight(ground, course[f * 3], course[f * 3 + 2]) - most);
+      near ||= lying[f] === 0;
+    }
+    const lies = near ? restSpans(course, lying, clip, legLength, LIES_FOR) : [];
     const heights = lies.map(({ span }) => {
       const rest = middlePoint(course, ...span);
       contacts.push(contactOf(point, span, "ground"));
@@ -39,7 +57,7 @@ export function findOthers(character: Character, clip: Clip, ground: Ground): { 
     });
     if (heights.length > 0) points.set(point.id, { ...point, clearance: median(heights) });
     if (point.limb < 0 || body.plan !== "biped") continue;
-    const { local, spans } = findGrips(point, clip, skeleton, hips, legLength);
+    const { local, spans } = findGrips(point, clip, track, hips, legLength);
     const free = spans.filter(([start, end]) => !lies.some((g) => g.span[0] <= end && g.span[1] >= start));
     for (const span of free) contacts.push(contactOf(point, span, "place"));
     if (free.length > 0 && lies.length === 0) points.set(point.id, { ...point, local });

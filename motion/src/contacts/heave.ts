@@ -1,6 +1,6 @@
 import type { ContactPoint } from "../character/contactPoints.ts";
 import { type Ground, groundHeight } from "../ground/ground.ts";
-import { median, noiseLevel } from "../signal/robust.ts";
+import { median, noiseLevel, quantileMutable } from "../signal/robust.ts";
 import type { Contact } from "./contact.ts";
 import { localCourse } from "./localCourse.ts";
 import { middlePoint } from "./segment.ts";
@@ -98,15 +98,19 @@ function seenHeights(
   const last = course.length / 3 - 1;
   const length = contact.end - contact.start + 1;
   const margin = Math.min(length / 2, CALM_SECONDS * fps);
-  const axis = (k: number) => Float64Array.from({ length }, (_, i) => course[(contact.start + i) * 3 + k]);
-  const [x, z] = [axis(0), axis(2)];
-  const heights = axis(1).map((y, i) => y - clearance - groundHeight(ground, x[i], z[i]));
+  const [x, z, heights] = [new Float64Array(length), new Float64Array(length), new Float64Array(length)];
+  const [calm, ends] = [new Float64Array(length), new Float64Array(length)];
   // What rests on the clip's first or last frame has not come, or gone, there.
-  const edge = (i: number) => Math.min(contact.start === 0 ? length : i, contact.end === last ? length : length - 1 - i) + 0.5;
-  const calm = heights.map((h, i) =>
-    Math.abs(h) > STANDS_WITHIN ? 0 : Math.sin((Math.PI / 2) * Math.max(0, Math.min(1, (edge(i) - ENDS * length) / margin))) ** 2,
-  );
-  const ends = heights.map((_, i) => Math.min(1, edge(i) / margin) ** 4);
+  const [comes, goes] = [contact.start > 0, contact.end < last];
+  for (let i = 0, o = contact.start * 3; i < length; i++, o += 3) {
+    x[i] = course[o];
+    z[i] = course[o + 2];
+    heights[i] = course[o + 1] - clearance - groundHeight(ground, x[i], z[i]);
+    const edge = Math.min(comes ? i : length, goes ? length - 1 - i : length) + 0.5;
+    const inner = (edge - ENDS * length) / margin;
+    if (inner > 0 && Math.abs(heights[i]) <= STANDS_WITHIN) calm[i] = inner < 1 ? Math.sin((Math.PI / 2) * inner) ** 2 : 1;
+    ends[i] = edge < margin ? (edge / margin) ** 4 : 1;
+  }
   return {
     point: contact.point,
     start: contact.start,
@@ -125,32 +129,37 @@ function seenHeights(
 function asideOf(course: Float64Array, { start, end }: Contact): Float64Array {
   const quarter = Math.floor((end - start) / 4);
   const rest = middlePoint(course, start + quarter, end - quarter);
-  const off = Float64Array.from({ length: end - start + 1 }, (_, i) => Math.hypot(course[(start + i) * 3] - rest[0], course[(start + i) * 3 + 2] - rest[2]));
-  const usual = median(off.slice(quarter, off.length - quarter));
-  return off.map((v) => Math.max(0, v - 2 * usual));
+  const off = new Float64Array(end - start + 1);
+  for (let i = 0, o = start * 3; i < off.length; i++, o += 3) {
+    const [dx, dz] = [course[o] - rest[0], course[o + 2] - rest[2]];
+    off[i] = Math.sqrt(dx * dx + dz * dz);
+  }
+  const usual = quantileMutable(off.slice(quarter, off.length - quarter), 0.5);
+  for (let i = 0; i < off.length; i++) off[i] = Math.max(0, off[i] - 2 * usual);
+  return off;
 }
 
 /** Deviation of noise, from fourth differences: a heave of 3 Hz leaves little in them (white noise of deviation s: s·√70). */
 function quickNoise(values: Float64Array): number {
   if (values.length < 7) return noiseLevel(values);
-  const differences = Float64Array.from({ length: values.length - 4 }, (_, i) =>
-    Math.abs(values[i] - 4 * values[i + 1] + 6 * values[i + 2] - 4 * values[i + 3] + values[i + 4]),
-  );
-  return (1.4826 * median(differences)) / Math.sqrt(70);
+  const differences = new Float64Array(values.length - 4);
+  for (let i = 0; i < differences.length; i++) differences[i] = Math.abs(values[i] - 4 * values[i + 1] + 6 * values[i + 2] - 4 * values[i + 3] + values[i + 4]);
+  return (1.4826 * quantileMutable(differences, 0.5)) / Math.sqrt(70);
 }
 
 /** How surely slopes are known from all places: a heave makes some of them seem too high by as much as it is (1 σ of a straight line through them). */
 function slopeSigmas(seen: readonly Seen[], course: Float64Array): [number, number] {
   let [weight, x, z, xx, zz, heave] = [0, 0, 0, 0, 0, 0];
   for (const part of seen)
-    part.calm.forEach((w, i) => {
+    for (let i = 0; i < part.calm.length; i++) {
+      const w = part.calm[i];
       weight += w;
       x += w * part.x[i];
       z += w * part.z[i];
       xx += w * part.x[i] ** 2;
       zz += w * part.z[i] ** 2;
       heave += w * course[part.start + i] ** 2;
-    });
+    }
   if (weight === 0) return [TILT_SIGMA, TILT_SIGMA];
   const off = Math.max(STILL, Math.sqrt(heave / weight)) / Math.sqrt(seen.length);
   const sigma = (square: number, sum: number) => Math.min(TILT_SIGMA, off / Math.sqrt(Math.max(1e-9, square / weight - (sum / weight) ** 2)));

@@ -11,45 +11,50 @@ const ENOUGH = 2.2;
 export function localCourse(sum: Float64Array, weight: Float64Array, fps: number): Float64Array {
   const n = weight.length;
   const [value, known] = [new Float64Array(n), new Float64Array(n)];
-  const heights = sum.map((v, f) => (weight[f] > 0 ? v / weight[f] : 0));
-  const kernels = STRETCHES.map((seconds) => {
-    const half = seconds * fps;
-    const reach = Math.floor(half);
-    const at = (d: number) => (1 - Math.abs(d / half) ** 3) ** 3;
-    return { half, reach, shape: Float64Array.from({ length: 2 * reach + 1 }, (_, i) => at(i - reach)) };
-  });
+  const kernels = STRETCHES.map((seconds) => kernelOf(seconds * fps));
+  // What lies beyond the ends weighs nothing.
+  const pad = kernels[kernels.length - 1].reach;
+  const w = new Float64Array(n + 2 * pad);
+  const wh = new Float64Array(n + 2 * pad);
+  for (let f = 0; f < n; f++) {
+    if (weight[f] === 0) continue;
+    w[pad + f] = Math.min(1, weight[f]);
+    wh[pad + f] = (w[pad + f] * sum[f]) / weight[f];
+  }
   const least = (ENOUGH * fps) / 30;
   for (let f = 0; f < n; f++) {
-    for (const { half, reach, shape } of kernels) {
-      // Moments of the weights about the frame, and of the heights.
-      let m0 = 0;
+    for (const { reach, powers } of kernels) {
+      const at = pad + f;
+      let m0 = w[at];
+      let before = w[at];
+      for (let d = 1, k = 5; d <= reach; d++, k += 5) {
+        before += powers[k] * w[at - d];
+        m0 += powers[k] * (w[at - d] + w[at + d]);
+      }
+      // A parabola through one side alone leads anywhere.
+      if (m0 < least || Math.min(before, m0 + w[at] - before) < ONE_SIDE * m0) continue;
+      // Moments of the weights about the frame, and of the heights: frames as far before it as behind it together.
       let m1 = 0;
       let m2 = 0;
       let m3 = 0;
       let m4 = 0;
-      let h0 = 0;
+      let h0 = wh[at];
       let h1 = 0;
       let h2 = 0;
-      let before = 0;
-      let behind = 0;
-      for (let g = Math.max(0, f - reach); g <= Math.min(n - 1, f + reach); g++) {
-        if (weight[g] === 0) continue;
-        const t = (g - f) / half;
-        const w = Math.min(1, weight[g]) * shape[g - f + reach];
-        const tt = t * t;
-        m0 += w;
-        m1 += w * t;
-        m2 += w * tt;
-        m3 += w * tt * t;
-        m4 += w * tt * tt;
-        h0 += w * heights[g];
-        h1 += w * t * heights[g];
-        h2 += w * tt * heights[g];
-        if (g <= f) before += w;
-        if (g >= f) behind += w;
+      for (let d = 1, k = 5; d <= reach; d++, k += 5) {
+        const p1 = powers[k + 1];
+        const p2 = powers[k + 2];
+        const both = w[at + d] + w[at - d];
+        const odd = w[at + d] - w[at - d];
+        const heights = wh[at + d] + wh[at - d];
+        m1 += p1 * odd;
+        m2 += p2 * both;
+        m3 += powers[k + 3] * odd;
+        m4 += powers[k + 4] * both;
+        h0 += powers[k] * heights;
+        h1 += p1 * (wh[at + d] - wh[at - d]);
+        h2 += p2 * heights;
       }
-      // A parabola through one side alone leads anywhere.
-      if (m0 < least || Math.min(before, behind) < ONE_SIDE * m0) continue;
       const a1 = m2 + RIDGE * m0;
       const a2 = m4 + RIDGE * m0;
       // Cramer's rule for the parabola's value at the frame.
@@ -63,6 +68,14 @@ export function localCourse(sum: Float64Array, weight: Float64Array, fps: number
   const out = new Float64Array(n);
   fillGaps(out, value, known, 1, 0);
   return out;
+}
+
+/** Tricube weights of frames up to `half` away, [frames away][5]: times the distance (in halves) to the power of 0 … 4. */
+function kernelOf(half: number): { readonly reach: number; readonly powers: Float64Array } {
+  const reach = Math.floor(half);
+  const powers = new Float64Array((reach + 1) * 5);
+  for (let d = 0; d <= reach; d++) for (let p = 0; p < 5; p++) powers[d * 5 + p] = (1 - (d / half) ** 3) ** 3 * (d / half) ** p;
+  return { reach, powers };
 }
 
 /** The least share of what is seen that lies on either side of a frame, and what keeps a parabola from bending where little says so. */

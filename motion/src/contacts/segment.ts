@@ -1,5 +1,5 @@
 import { axisOf, lowPass, runningMax, runningMin, slopes } from "../signal/filters.ts";
-import { median, quantileMutable, stillNoise } from "../signal/robust.ts";
+import { quantileMutable, stillNoise } from "../signal/robust.ts";
 
 export interface SegmentInput {
   /** world course [frame][3] of the point, any travel error already taken out */
@@ -91,16 +91,17 @@ export function calmingFor(track: Float64Array, n: number, fps: number): Calming
 /** A course [frame][3] low-passed. */
 export function smoothTrack(track: Float64Array, n: number, fps: number, cutoff: number): Float64Array {
   const out = new Float64Array(n * 3);
-  for (let axis = 0; axis < 3; axis++)
-    lowPass(track, n, axis, 3, fps, cutoff).forEach((v, f) => {
-      out[f * 3 + axis] = v;
-    });
+  for (let axis = 0; axis < 3; axis++) {
+    const smooth = lowPass(track, n, axis, 3, fps, cutoff);
+    for (let f = 0; f < n; f++) out[f * 3 + axis] = smooth[f];
+  }
   return out;
 }
 
 function speedOf(track: Float64Array, n: number, fps: number): Float64Array {
   const [x, y, z] = [0, 1, 2].map((axis) => slopes(axisOf(track, axis, 3), fps));
-  return Float64Array.from({ length: n }, (_, f) => Math.hypot(x[f], y[f], z[f]));
+  for (let f = 0; f < n; f++) x[f] = Math.sqrt(x[f] * x[f] + y[f] * y[f] + z[f] * z[f]);
+  return x;
 }
 
 /** What white noise of deviation `noise` keeps after a smoothing: the share of the band that passes. */
@@ -151,7 +152,12 @@ export type Away = (f: number, rest: readonly number[]) => number;
 
 /** As the crow flies, but for so much of its height. */
 export function plainAway(track: Float64Array, heave: number): Away {
-  return (f, rest) => Math.hypot(track[f * 3] - rest[0], Math.max(0, Math.abs(track[f * 3 + 1] - rest[1]) - heave), track[f * 3 + 2] - rest[2]);
+  return (f, rest) => {
+    const dx = track[f * 3] - rest[0];
+    const dy = Math.max(0, Math.abs(track[f * 3 + 1] - rest[1]) - heave);
+    const dz = track[f * 3 + 2] - rest[2];
+    return Math.sqrt(dx * dx + dy * dy + dz * dz);
+  };
 }
 
 /** Distances from its resting place (metres) within which a span grows, and beyond which it is trimmed; on landing none is less than `landing`. */
@@ -276,7 +282,9 @@ const MEDIAN_LENGTH = 1.538;
 export function restlessness(track: Float64Array, [start, end]: readonly [number, number], away: Away): number {
   const quarter = Math.floor((end - start) / 4);
   const rest = middlePoint(track, start + quarter, end - quarter);
-  return median(Float64Array.from({ length: end - start + 1 - 2 * quarter }, (_, i) => away(start + quarter + i, rest))) / MEDIAN_LENGTH;
+  const off = new Float64Array(end - start + 1 - 2 * quarter);
+  for (let i = 0; i < off.length; i++) off[i] = away(start + quarter + i, rest);
+  return quantileMutable(off, 0.5) / MEDIAN_LENGTH;
 }
 
 /** Per-axis median of a track over frames a..b. */

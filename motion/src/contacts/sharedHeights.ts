@@ -54,7 +54,9 @@ export function ownHeights(seen: readonly SeenHeights[], frameCount: number, spa
     for (let i = 0; i < weights.length; i++) {
       const w = weights[i];
       if (w === 0) continue;
-      const [dx, dz, h] = [x[i] - about[0], z[i] - about[1], heights[i]];
+      const dx = x[i] - about[0];
+      const dz = z[i] - about[1];
+      const h = heights[i];
       const o = (start + i) * (n + 1);
       sums[o + own] += w;
       sums[o + n - 2] += w * dx;
@@ -123,10 +125,11 @@ export function tiltAt({ slopeX, slopeZ, about }: Tilt, x: number, z: number): n
 function middlePlace(seen: readonly SeenHeights[]): [number, number] {
   let [x, z, weight] = [0, 0, 0];
   for (const part of seen)
-    part.weights.forEach((w, i) => {
+    for (let i = 0; i < part.weights.length; i++) {
+      const w = part.weights[i];
       x += w * part.x[i];
       z += w * part.z[i];
       weight += w;
-    });
+    }
   return weight > 0 ? [x / weight, z / weight] : [0, 0];
 }

@@ -116,7 +116,8 @@ function restPoints({ soles }: Feet, contacts: readonly Contact[], travel: Float
       point[0] -= travel[middle * 2];
       point[2] -= travel[middle * 2 + 1];
     }
-    const heights = Float64Array.from({ length: to - from + 1 }, (_, i) => Math.abs(course[(from + i) * 3 + 1] - point[1]));
+    const heights = new Float64Array(to - from + 1);
+    for (let i = 0; i < heights.length; i++) heights[i] = Math.abs(course[(from + i) * 3 + 1] - point[1]);
     return [{ contact, rest: { part: contact.point, point, weight: Math.sqrt(contact.end - contact.start + 1), stirs: 1.4826 * median(heights) } }];
   });
 }

@@ -108,15 +108,14 @@ interface WithinSpan {
 
 function withinSpan({ start, velocity, weights, moves, body }: SpanEvidence, root: Float64Array): WithinSpan {
   let [lever, pull, all, frames] = [0, 0, 0, 0];
-  weights.forEach((w, i) => {
-    frames += 2 * w;
-    for (const k of [0, 1]) {
-      const [dr, de] = [root[(start + i) * 2 + k] - body[k], velocity[i * 2 + k] - moves[k]];
-      lever += w * dr * dr;
-      pull += w * dr * de;
-      all += w * de * de;
-    }
-  });
+  for (let i = 0; i < velocity.length; i++) {
+    const [w, k] = [weights[i >> 1], i & 1];
+    const [dr, de] = [root[start * 2 + i] - body[k], velocity[i] - moves[k]];
+    frames += w;
+    lever += w * dr * dr;
+    pull += w * dr * de;
+    all += w * de * de;
+  }
   return { lever, pull, all, frames };
 }
 
@@ -153,11 +152,10 @@ export function travelError(
   const model = fitTravel(evidence, root);
   const sums = new Float64Array(frameCount * 2);
   const weights = new Float64Array(frameCount);
-  for (const { start, velocity, weights: own } of evidence)
-    own.forEach((w, i) => {
-      weights[start + i] += w;
-      for (const axis of [0, 1]) sums[(start + i) * 2 + axis] += w * (velocity[i * 2 + axis] - model.share * root[(start + i) * 2 + axis] - model.drift[axis]);
-    });
+  for (const { start, velocity, weights: own } of evidence) {
+    for (let i = 0; i < own.length; i++) weights[start + i] += own[i];
+    for (let i = 0, o = start * 2; i < velocity.length; i++, o++) sums[o] += own[i >> 1] * (velocity[i] - model.share * root[o] - model.drift[i & 1]);
+  }
   // A Gaussian-like kernel (three running means) over weighted sums and weights alike: no sample counts for more than its weight.
   const half = Math.max(1, Math.round(KERNEL_SECONDS * fps));
   const smooth = (values: Float64Array) => runningMean(runningMean(runningMean(values, half), half), half);

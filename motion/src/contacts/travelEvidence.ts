@@ -1,5 +1,5 @@
-import { axisOf, slopes } from "../signal/filters.ts";
-import { median, noiseLevel } from "../signal/robust.ts";
+import { axisOf } from "../signal/filters.ts";
+import { median, noiseLevel, quantileMutable } from "../signal/robust.ts";
 import { courseNoise } from "../signal/smoothCourse.ts";
 import type { Contact } from "./contact.ts";
 import { leverage, type Stand, standWeights, type Trembling } from "./standLine.ts";
@@ -95,11 +95,12 @@ function evidenceOf(span: Span, rootCourse: Float64Array, fps: number, seen: Sha
   const steady = steadiness(velocity);
   // A span too short for that says less in its middle, too.
   const whole = Math.min(1, length / (2 * CALM_SECONDS * fps)) ** 2;
-  const weights = Float64Array.from({ length }, (_, i) => {
+  const weights = new Float64Array(length);
+  for (let i = 0; i < length; i++) {
     // A slope reads the frames on both sides: it is as calm as the outer one.
-    const edge = Math.min(1, Math.max(0, Math.min(i - 0.5, length - i - 1.5)) / margin);
-    return whole * steady[i] * Math.sin((Math.PI / 2) * edge) ** 4;
-  });
+    const edge = Math.max(0, Math.min(i - 0.5, length - i - 1.5)) / margin;
+    weights[i] = whole * steady[i] * (edge < 1 ? Math.sin((Math.PI / 2) * edge) ** 4 : 1);
+  }
   const line = seen && legs && standWeights({ start, length, course, carriers: legs.carriersOf(point), slope: legs.slope }, seen, seen.uneven, fps);
   if (line) {
     const along = (of: Float64Array, k: 0 | 1, height: (o: number) => number) => {
@@ -129,7 +130,7 @@ function evidenceOf(span: Span, rootCourse: Float64Array, fps: number, seen: Sha
     velocity,
     weights,
     moves: lineSlopes(velocity, steady),
-    body: lineSlopes(movement(rootCourse, start, length, fps).velocity, steady),
+    body: lineSlopes(velocityOver(rootCourse, start, length, fps), steady),
     sure: [1, 0, 1],
     // Slope of a straight line through equidistant places, each off by the noise.
     variance: (12 * noise * fps * fps) / exactness(length),
@@ -149,16 +150,21 @@ export function exactness(length: number): number {
 
 /** Velocity of a course over a span [frame][2], and the variance of its noise along a level axis, m². */
 function movement(course: Float64Array, start: number, length: number, fps: number): { readonly velocity: Float64Array; readonly noise: number } {
-  const velocity = new Float64Array(length * 2);
-  let noise = 0;
-  for (const axis of [0, 1]) {
-    const values = axisOf(course.subarray(start * 3, (start + length) * 3), axis * 2, 3);
-    slopes(values, fps).forEach((v, i) => {
-      velocity[i * 2 + axis] = v;
-    });
-    noise += noiseLevel(values) ** 2 / 2;
+  const over = course.subarray(start * 3, (start + length) * 3);
+  const noise = [0, 2].reduce((sum, axis) => sum + noiseLevel(axisOf(over, axis, 3)) ** 2 / 2, 0);
+  return { velocity: velocityOver(course, start, length, fps), noise };
+}
+
+/** Level velocity of a course [frame][3] over a span, by central differences within it (one-sided at its ends): [frame][2], m/s. */
+function velocityOver(course: Float64Array, start: number, length: number, fps: number): Float64Array {
+  const out = new Float64Array(length * 2);
+  for (let i = 0; i < length; i++) {
+    const a = Math.max(0, i - 1);
+    const b = Math.min(length - 1, i + 1);
+    if (b === a) continue;
+    for (let k = 0; k < 2; k++) out[i * 2 + k] = ((course[(start + b) * 3 + 2 * k] - course[(start + a) * 3 + 2 * k]) * fps) / (b - a);
   }
-  return { velocity, noise };
+  return out;
 }
 
 /** A frame on which a part is this many times as far off its usual velocity as it mostly is does not belong to the stand, and what it is off by at least, m/s. */
@@ -172,11 +178,18 @@ const LEAST_STRAY = 0.001;
 function steadiness(velocity: Float64Array): Float64Array {
   const length = velocity.length / 2;
   const quarter = Math.floor(length / 4);
-  const axis = (k: number) => Float64Array.from({ length }, (_, i) => velocity[i * 2 + k]);
-  const [x, z] = [0, 1].map((k) => median(axis(k).subarray(quarter, length - quarter)));
-  const off = Float64Array.from({ length }, (_, i) => Math.hypot(velocity[i * 2] - x, velocity[i * 2 + 1] - z));
+  const [x, z] = [0, 1].map((k) => quantileMutable(axisOf(velocity.subarray(quarter * 2, (length - quarter) * 2), k, 2), 0.5));
+  const off = new Float64Array(length);
+  for (let i = 0; i < length; i++) {
+    const [dx, dz] = [velocity[i * 2] - x, velocity[i * 2 + 1] - z];
+    off[i] = Math.sqrt(dx * dx + dz * dz);
+  }
   const strays = STRAYS * Math.max(LEAST_STRAY, median(off.subarray(quarter, length - quarter)));
-  return off.map((v) => (1 - Math.min(1, Math.max(0, (2 * v) / strays - 1)) ** 2) ** 2);
+  for (let i = 0; i < length; i++) {
+    const beyond = Math.min(1, Math.max(0, (2 * off[i]) / strays - 1));
+    off[i] = (1 - beyond * beyond) ** 2;
+  }
+  return off;
 }
 
 /**

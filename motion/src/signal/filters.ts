@@ -98,8 +98,11 @@ export function runningMax(values: ArrayLike<number>, half: number): Float64Arra
 }
 
 export function runningMin(values: ArrayLike<number>, half: number): Float64Array {
-  const negated = Float64Array.from(values as ArrayLike<number>, (v) => -v);
-  return runningMax(negated, half).map((v) => -v);
+  const negated = new Float64Array(values);
+  for (let i = 0; i < negated.length; i++) negated[i] = -negated[i];
+  const out = runningMax(negated, half);
+  for (let i = 0; i < out.length; i++) out[i] = -out[i];
+  return out;
 }
 
 /** Mean over ±half samples, the window cut at the ends; linear time. */

@@ -1,7 +1,7 @@
 /** Value at a share (0..1) of the sorted values; NaN for none. */
 export function quantile(values: ArrayLike<number>, share: number): number {
   if (values.length === 0) return Number.NaN;
-  return quantileMutable(Float64Array.from(values as ArrayLike<number>), share);
+  return quantileMutable(new Float64Array(values), share);
 }
 
 /** The same, leaving the values in another order. */
@@ -16,8 +16,8 @@ export function quantileMutable(values: Float64Array, share: number): number {
   return below + (at - low) * (above - below);
 }
 
-/** Fewer values than this are sorted. */
-const FEW = 48;
+/** Fewer values than this are sorted by insertion. */
+const FEW = 12;
 
 /** The k-th smallest value, with none larger before it and none smaller behind it (quickselect by the median of three: Hoare, Algorithm 65, 1961). */
 function selectMutable(values: Float64Array, k: number): number {
@@ -38,7 +38,12 @@ function selectMutable(values: Float64Array, k: number): number {
     else if (k >= i) from = i;
     else return values[k];
   }
-  values.subarray(from, to + 1).sort();
+  for (let i = from + 1; i <= to; i++) {
+    const value = values[i];
+    let j = i - 1;
+    for (; j >= from && values[j] > value; j--) values[j + 1] = values[j];
+    values[j + 1] = value;
+  }
   return values[k];
 }
 
