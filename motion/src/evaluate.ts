@@ -129,7 +129,7 @@ export class Evaluator {
       points: character.contactPoints,
       contacts: [],
       ground: LEVEL_GROUND,
-      support: { byFeet: true, share: 0, said: false },
+      support: { byFeet: true, climbs: false, share: 0, said: false },
       plants: [],
       groundTravel: null,
       settled: null,

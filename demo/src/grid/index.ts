@@ -1,10 +1,11 @@
+import { type ActFigures, actCases, actFigures } from "./acts.ts";
 import * as cases from "./cases.ts";
 import { type Figures, figuresOf } from "./figures.ts";
 import { type PutFigures, putCases, putFigures } from "./putOnto.ts";
 import { type RolledFigures, rolledCases, rolledFigures } from "./rolled.ts";
 
 /** What was measured of one clip. */
-export type Row = Partial<Figures & PutFigures & RolledFigures> & { readonly name: string };
+export type Row = Partial<Figures & PutFigures & RolledFigures & ActFigures> & { readonly name: string };
 
 interface Limit {
   readonly figure: keyof Row;
@@ -95,6 +96,17 @@ export const GRID: readonly GridClass[] = [
       { ...SLIDE, figure: "slideMax", label: "slide in true spans, worst, cm", most: 1 },
       { figure: "travelOff", label: "what is left of a wrong travel", most: 0.05 },
       POPS,
+    ],
+  },
+  {
+    id: "acts",
+    title: "hands, knees, seat and back",
+    rows: () => actCases().map((one) => () => actFigures(one)),
+    limits: [
+      { ...F1, least: 0.95 },
+      { figure: "wrong", label: "spans of parts that do not rest", most: 0 },
+      { figure: "mistaken", label: "carried by its feet or not", most: 0 },
+      { ...SLIDE, label: "resting joints off their places, p95, cm", most: 0.3 },
     ],
   },
   {

@@ -33,7 +33,7 @@ const NAMES = [
   ),
   Array.from({ length: 19 }, (_, i) => `J${i}`),
 ];
-const BODIES: readonly RollingBody[] = [
+export const BODIES: readonly RollingBody[] = [
   { name: "rolled", height: 1.75, foot: 0.075, toe: 0.04, ankle: 0.045, legs: 1, joints: NAMES[0] },
   { name: "rolled child", height: 1.2, foot: 0.07, toe: 0.035, ankle: 0.06, legs: 0.85, joints: NAMES[1] },
   { name: "rolled giant", height: 2.3, foot: 0.1, toe: 0.05, ankle: 0.05, legs: 1.1, joints: NAMES[2] },

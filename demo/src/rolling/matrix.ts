@@ -54,6 +54,8 @@ export const fromAxes = (x: Vec, y: Vec, z: Vec): Mat => [x[0], y[0], z[0], x[1]
 export function anglesOf(m: Mat, order: readonly [Axis, Axis, Axis]): Vec {
   const [a, b, c] = order.map((axis) => "xyz".indexOf(axis));
   const way = (b - a + 3) % 3 === 1 ? 1 : -1;
+  // With the middle one a right angle the other two turn about the same axis: the first does it all.
+  if (Math.abs(m[a * 3 + c]) > 1 - 1e-12) return [Math.atan2(way * m[c * 3 + b], m[b * 3 + b]), (way * m[a * 3 + c] * Math.PI) / 2, 0];
   return [
     Math.atan2(-way * m[b * 3 + c], m[c * 3 + c]),
     Math.asin(Math.max(-1, Math.min(1, way * m[a * 3 + c]))),

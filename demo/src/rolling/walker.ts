@@ -74,13 +74,9 @@ interface FootPose {
   readonly yaw: number;
 }
 
-/**
- * A walk or run whose feet are known exactly: each strikes with a fixed point of its heel and rolls about it, lies flat, rolls about its ball while the toes lie, and swings along a cubic
- * between. Legs hang from hips that sway, by the law of cosines. It shares no computation with the other performances of the demo: what is measured on both is no peculiarity of one.
- */
-export function rolledWalk(body: RollingBody, gait: RollingGait, fps: number, seconds: number): Rolled {
+/** Lengths of a body's legs and feet, metres, and where each of its joints is in its parent's frame, and each bone's end in its joint's. */
+export function bonesOf(body: RollingBody) {
   const { height: h } = body;
-  const frames = Math.round(seconds * fps) + 1;
   const leg = 0.5 * h * body.legs;
   const [thigh, shin, hipWide, ankleUp, ballUp] = [0.52 * leg, 0.48 * leg, 0.055 * h, body.ankle * h, BALL_OVER * h];
   const ball: Vec = [0, ballUp - ankleUp, body.foot * h];
@@ -89,6 +85,54 @@ export function rolledWalk(body: RollingBody, gait: RollingGait, fps: number, se
     [hipWide, -0.03 * h, 0],
     [-hipWide, -0.03 * h, 0],
   ];
+  const tip: Vec = [0, -0.5 * ballUp, body.toe * h];
+  const offsets: readonly Vec[] = [
+    [0, 0, 0],
+    [0, 0.1 * h, 0],
+    [0, 0.13 * h, 0],
+    [0, 0.12 * h, 0],
+    [0, 0.05 * h, 0.01 * h],
+    ...hips.flatMap((hip): Vec[] => [hip, [0, -thigh, 0], [0, -shin, 0], ball]),
+    ...[1, -1].flatMap((way): Vec[] => [
+      [way * 0.1 * h, 0.07 * h, 0],
+      [way * 0.16 * h, 0, 0],
+      [way * 0.14 * h, 0, 0],
+    ]),
+  ];
+  const ends: ReadonlyMap<number, Vec> = new Map<number, Vec>([
+    [4, [0, 0.11 * h, 0]],
+    [8, tip],
+    [12, tip],
+    [15, [0.08 * h, 0, 0]],
+    [18, [-0.08 * h, 0, 0]],
+  ]);
+  return { thigh, shin, hipWide, ankleUp, ball, heel, hips, offsets, ends };
+}
+
+/** Where a limb of two bones bends between its ends, towards `front` (law of cosines). What does not reach is straight. */
+export function bentAt(from: Vec, to: Vec, upper: number, lower: number, front: Vec): Vec {
+  const way = minus(to, from);
+  const far = Math.hypot(...way);
+  const cosine = Math.min(1, (upper * upper + far * far - lower * lower) / (2 * upper * far));
+  return plus(from, plus(scaled(unit(way), upper * cosine), scaled(front, upper * Math.sqrt(Math.max(0, 1 - cosine * cosine)))));
+}
+
+/** The turn of a leg's bone that goes from one place to another, its front towards `front`. */
+export function legBone(from: Vec, to: Vec, front: Vec): Mat {
+  const y = unit(minus(from, to));
+  const x = unit(cross(y, front));
+  return fromAxes(x, y, cross(x, y));
+}
+
+/**
+ * A walk or run whose feet are known exactly: each strikes with a fixed point of its heel and rolls about it, lies flat, rolls about its ball while the toes lie, and swings along a cubic
+ * between. Legs hang from hips that sway, by the law of cosines. It shares no computation with the other performances of the demo: what is measured on both is no peculiarity of one.
+ */
+export function rolledWalk(body: RollingBody, gait: RollingGait, fps: number, seconds: number): Rolled {
+  const { height: h } = body;
+  const frames = Math.round(seconds * fps) + 1;
+  const { thigh, shin, hipWide, ankleUp, ball, heel, hips, offsets, ends } = bonesOf(body);
+  const leg = thigh + shin;
   const period = gait.stride / gait.speed;
   const { curve } = gait;
   const along = (s: number): Vec => (curve === 0 ? [0, 0, s] : [(1 - Math.cos(curve * s)) / curve, 0, Math.sin(curve * s) / curve]);
@@ -181,18 +225,11 @@ export function rolledWalk(body: RollingBody, gait: RollingGait, fps: number, se
     }
     for (const side of [0, 1]) {
       const { foot, hip, way } = legAt(side, t, up);
-      const far = Math.hypot(...way);
       const down = unit(way);
       const ahead = applied(turn("y", 0.5 * (foot.yaw + curve * gait.speed * t)), [0, 0, 1]);
       const front = unit(minus(ahead, scaled(down, dot(ahead, down))));
-      const cosine = (thigh * thigh + far * far - shin * shin) / (2 * thigh * far);
-      const knee = plus(hip, plus(scaled(down, thigh * cosine), scaled(front, thigh * Math.sqrt(Math.max(0, 1 - cosine * cosine)))));
-      const bone = (from: Vec, to: Vec): Mat => {
-        const y = unit(minus(from, to));
-        const x = unit(cross(y, front));
-        return fromAxes(x, y, cross(x, y));
-      };
-      const [a, b] = [bone(hip, knee), bone(knee, foot.ankle)];
+      const knee = bentAt(hip, foot.ankle, thigh, shin, front);
+      const [a, b] = [legBone(hip, knee, front), legBone(knee, foot.ankle, front)];
       const sole = product(turn("y", foot.yaw), turn("x", -foot.pitch));
       const [upper, lower, end, toes] = LEGS[side];
       local[upper] = product(transposed(turned), a);
@@ -203,32 +240,13 @@ export function rolledWalk(body: RollingBody, gait: RollingGait, fps: number, se
     turns.push(local);
     roots.push(place);
   }
-  const tip: Vec = [0, -0.5 * ballUp, body.toe * h];
   return {
     body,
     fps,
     turns,
     roots,
-    offsets: [
-      [0, 0, 0],
-      [0, 0.1 * h, 0],
-      [0, 0.13 * h, 0],
-      [0, 0.12 * h, 0],
-      [0, 0.05 * h, 0.01 * h],
-      ...hips.flatMap((hip): Vec[] => [hip, [0, -thigh, 0], [0, -shin, 0], ball]),
-      ...[1, -1].flatMap((way): Vec[] => [
-        [way * 0.1 * h, 0.07 * h, 0],
-        [way * 0.16 * h, 0, 0],
-        [way * 0.14 * h, 0, 0],
-      ]),
-    ],
-    ends: new Map<number, Vec>([
-      [4, [0, 0.11 * h, 0]],
-      [8, tip],
-      [12, tip],
-      [15, [0.08 * h, 0, 0]],
-      [18, [-0.08 * h, 0, 0]],
-    ]),
+    offsets,
+    ends,
     contacts: steps.flatMap((list, side) =>
       list.flatMap((step) => {
         const span = (part: string, from: number, to: number) => {

@@ -1,5 +1,5 @@
 import type { Clip } from "../clip/clip.ts";
-import { ancestry, type Skeleton } from "../skeleton/skeleton.ts";
+import { ancestry, restWorld, type Skeleton } from "../skeleton/skeleton.ts";
 import { findLimbPairs, isBelow, type LimbPair, longestChain, readTopology, says, sideOf, splitLimb, type Topology } from "./limbPairs.ts";
 import { FINGERS, NECK_ROLES, type Role, SIDES, type Side, SPINE_ROLES, TAIL } from "./roles.ts";
 import { meanDirection, type StanceSamples, sampleStances } from "./stance.ts";
@@ -42,7 +42,7 @@ export function mapBody(skeleton: Skeleton, clip: Clip, overrides: BodyOverrides
   const arms = pickArms(topology, skeleton, pairs, legs);
   let plan: BodyMap["plan"] = "biped";
   if (legs) {
-    plan = arms && standsOnFour(topology, samples, legs, arms, up) ? "quadruped" : "biped";
+    plan = arms && !builtUpright(skeleton, legs, arms, up) && standsOnFour(topology, samples, legs, arms, up) ? "quadruped" : "biped";
     const hips = legs.attach;
     put("hips", hips, says(topology, hips, ["hips"]) ? 0.98 : 0.8, says(topology, hips, ["hips"]) ? "named so, and both legs leave it" : "both legs leave it");
     // A four-legged body faces the way from its hips to its fore legs, whatever its hooves do.
@@ -111,6 +111,19 @@ function best<T>(items: readonly T[], score: (item: T) => number): T | undefined
     }
   }
   return top;
+}
+
+/** Within 30° of the vertical. */
+const UPRIGHT = 0.87;
+
+/** Does a body at rest stand as people do, whatever it does in the clip: its back upright over its legs? One that lies, or is on its hands and toes, has a level back as well. */
+function builtUpright(skeleton: Skeleton, legs: LimbPair, arms: LimbPair, up: 1 | 2): boolean {
+  const { positions } = restWorld(skeleton);
+  const rise = (from: number, to: number) => {
+    const way = [0, 1, 2].map((i) => positions[to * 3 + i] - positions[from * 3 + i]);
+    return way[up] / (Math.hypot(...way) || 1);
+  };
+  return rise(legs.attach, arms.attach) > UPRIGHT && legs.chains.every((chain) => rise(chain[chain.length - 1], legs.attach) > UPRIGHT);
 }
 
 /** Do the fore limbs' ends rest as low as the hind ones', under a level back? Names of hands or hooves settle it first. */

@@ -3,7 +3,7 @@ import { jointTrack } from "../contacts/tracks.ts";
 import { median, quantile } from "../signal/robust.ts";
 import { boneLength, pathLength, type Skeleton } from "../skeleton/skeleton.ts";
 import { type BodyMap, mapBody } from "./bodyMap.ts";
-import { meanDirection, sampleStances } from "./stance.ts";
+import { meanDirection, type StanceSamples, sampleStances } from "./stance.ts";
 
 const PEOPLE_ONLY = 0.0254 / 0.45;
 /** Units that motion files come in: metres per unit, and how unusual each is (cost in log-size). The last is the scale of an old public capture database. */
@@ -51,7 +51,7 @@ export function guessScaleAndUp(skeleton: Skeleton, clip: Clip): { unitScale: nu
   const restAxis = Math.abs(rest[2]) > Math.abs(rest[1]) ? 2 : 1;
   const stood = standing.filter((v) => Math.abs(v[restAxis]) > STANDS * Math.hypot(...v)).length;
   if (stood >= EVER * standing.length && Math.abs(rest[restAxis]) > STANDS * Math.hypot(...rest)) upAxis = restAxis === 2 ? "z" : "y";
-  else if (Math.abs(stand[2]) > Math.abs(stand[1])) upAxis = "z";
+  else if (Math.abs(stand[2]) > Math.abs(stand[1])) upAxis = restAxis === 1 && liesOrSwims(samples, roles.hips ?? 0, Math.hypot(...rest)) ? "y" : "z";
   // Only now that it is known which way is up can it be told how many legs it stands on.
   const body = mapBody(skeleton, clip, {}, upAxis === "z" ? 2 : 1);
   const leg = legLength(skeleton, body) ?? skeletonSize(skeleton) * 0.5;
@@ -71,6 +71,31 @@ export function guessScaleAndUp(skeleton: Skeleton, clip: Clip): { unitScale: nu
     }
   }
   return { unitScale, upAxis };
+}
+
+/** How far over zero the lowest joint of a body lies that rests on the ground, and further along an axis than any body stands up: shares of its legs. */
+const LIES_AT = [-0.06, 0.35] as const;
+const STANDS_AT = [-0.15, 0.25] as const;
+const RISES = 1.2;
+/** Share of the frames: a spike may throw a leg through the ground. */
+const MOSTLY = 0.9;
+
+/**
+ * Is a body that is built along y, and stretched out along z all through, one that lies or swims rather than one that stands in a world whose z is up? It lies where all of it
+ * is just over zero along y, be it on its hands and toes. Else it stands where its lowest joints are at zero along z; unless it goes along z by more than its own legs.
+ */
+function liesOrSwims({ positions, count, pointCount }: StanceSamples, hips: number, leg: number): boolean {
+  const lowest = (axis: number) =>
+    Float64Array.from({ length: count }, (_, f) => {
+      let low = Number.POSITIVE_INFINITY;
+      for (let p = 0; p < pointCount; p++) low = Math.min(low, positions[(f * pointCount + p) * 3 + axis]);
+      return low / leg;
+    });
+  const within = (value: number, [least, most]: readonly [number, number]) => value >= least && value <= most;
+  if (lowest(1).filter((v) => within(v, LIES_AT)).length >= MOSTLY * count) return true;
+  if (within(median(lowest(2)), STANDS_AT)) return false;
+  const heights = Array.from({ length: count }, (_, f) => positions[(f * pointCount + hips) * 3 + 2] / leg);
+  return Math.max(...heights) - Math.min(...heights) > RISES;
 }
 
 /** Mean length of the legs from hip to sole, in the skeleton's units; undefined for a body without. */

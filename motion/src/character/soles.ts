@@ -2,7 +2,7 @@ import type { Clip } from "../clip/clip.ts";
 import { type JointTrack, jointTrack, pointTrack, restOffset } from "../contacts/tracks.ts";
 import { conjugateQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import { median } from "../signal/robust.ts";
-import { pathLength, type Skeleton, tipOf } from "../skeleton/skeleton.ts";
+import { pathLength, restWorld, type Skeleton, tipOf } from "../skeleton/skeleton.ts";
 import type { Leg } from "./contactPoints.ts";
 
 /** A place of a foot or hoof that rests on the ground. */
@@ -25,6 +25,8 @@ export interface Sole {
   /** frames at which the foot was not seen: its pose was filled in from those around */
   readonly unseen: ReadonlySet<number>;
   readonly points: readonly SolePoint[];
+  /** from the heel to the toe, in the end joint's frame: level where the foot lies flat; null for a leg that stands on one point */
+  readonly along: readonly [number, number, number] | null;
   /** frames on which the foot stands flat, as far as is known */
   readonly flat: readonly number[];
   /** the vertical in the end joint's frame on those */
@@ -50,7 +52,10 @@ export function buildSole(skeleton: Skeleton, clip: Clip, leg: Leg, unseen: Read
   const bodyHeight = legLength / LEG_SHARE;
   const front: readonly [number, number, number] | undefined = leg.toe >= 0 ? restOffset(skeleton, leg.toe, leg.end) : tipOf(skeleton, leg.end);
   const flat = flatFrames(track, clip.fps, front ?? [0, 0, 0], (f) => !hips || hips[f * 3 + 1] - track.positions[f * 3 + 1] >= UNDER_HIPS * legLength);
-  const upLocal = meanLocal(track, flat, [0, 1, 0]);
+  const seen = meanLocal(track, flat, [0, 1, 0]);
+  const built = leg.parts.length > 1 && front ? builtUp(skeleton, leg, front) : null;
+  // A foot that is never flat in a clip, on its toes or on its instep, is as flat as it was built.
+  const upLocal = built && dot(built, seen) < NEVER_FLAT ? built : seen;
   if (leg.parts.length === 1) {
     // A leg whose own end lies as low as what goes on from it stands on that end.
     const low = leg.toe < 0 && (!front || -dot(front, upLocal) < AS_LOW * legLength);
@@ -59,6 +64,7 @@ export function buildSole(skeleton: Skeleton, clip: Clip, leg: Leg, unseen: Read
       track,
       unseen,
       points: [{ id: leg.parts[0], local: low || !front ? [0, 0, 0] : front, modelled: true, clearance: 0 }],
+      along: null,
       flat,
       upLocal,
       legLength,
@@ -82,11 +88,28 @@ export function buildSole(skeleton: Skeleton, clip: Clip, leg: Leg, unseen: Read
       { id: heelPart, local: at(-HEEL_BEHIND * reach), modelled: false, clearance: 0 },
       { id: toePart, local: front ?? at(reach), modelled: front !== undefined, clearance: 0 },
     ],
+    along: [0, 1, 2].map((i) => (1 + HEEL_BEHIND) * reach * forward[i]) as unknown as [number, number, number],
     flat,
     upLocal,
     legLength,
     expected: Math.max(0, ANKLE_SHARE * bodyHeight - drop),
   };
+}
+
+/** Cosine of how far a foot is from flat that is taken never to be (35°), of how level its way forward is as it was built (60°), and how upright the leg. */
+const NEVER_FLAT = 0.82;
+const FLAT_BUILT = 0.5;
+const UPRIGHT_BUILT = 0.87;
+
+/** The vertical in the end joint's frame as the body was built, where it was built standing on flat feet. */
+function builtUp(skeleton: Skeleton, leg: Leg, front: readonly [number, number, number]): [number, number, number] | null {
+  const { positions, rotations } = restWorld(skeleton);
+  const rise = [0, 1, 2].map((i) => positions[leg.upper * 3 + i] - positions[leg.end * 3 + i]);
+  const v = new Float64Array(3);
+  rotateVecFlat(v, 0, rotations, leg.end * 4, front, 0);
+  if (rise[1] < UPRIGHT_BUILT * Math.hypot(...rise) || Math.abs(v[1]) > FLAT_BUILT * Math.hypot(...v)) return null;
+  rotateVecFlat(v, 0, conjugateQuatFlat(new Float64Array(4), 0, rotations, leg.end * 4), 0, [0, 1, 0], 0);
+  return [v[0], v[1], v[2]];
 }
 
 /** How much lower the tip of a leg must lie than its end for the leg to stand on the tip, as a share of the leg. */
@@ -100,7 +123,7 @@ function dot(a: readonly number[], b: readonly number[]): number {
 const HEEL_BEHIND = 0.42;
 
 /** A leg whose end is less than this share of it under the hips carries nothing: the body lies, or has its feet up. */
-export const UNDER_HIPS = 0.25;
+const UNDER_HIPS = 0.25;
 
 /** The slowest of the end joint's lower frames; where it stands on less than half of those, of the frames on which it does. */
 function flatFrames(track: JointTrack, fps: number, front: readonly [number, number, number], stands: (frame: number) => boolean): number[] {

@@ -51,6 +51,7 @@ function rolling(
     track: { frameCount: n, positions, rotations },
     unseen: new Set<number>(),
     points: [point],
+    along: null,
     flat: [],
     upLocal: [0, 1, 0] as const,
     legLength: 0.9,

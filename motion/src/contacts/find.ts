@@ -3,7 +3,7 @@ import type { ContactPoint } from "../character/contactPoints.ts";
 import type { Clip } from "../clip/clip.ts";
 import { type Ground, groundHeight, LEVEL_GROUND } from "../ground/ground.ts";
 import { type Contact, sortContacts } from "./contact.ts";
-import { findFeet } from "./findFeet.ts";
+import { type FeetFound, findFeet } from "./findFeet.ts";
 import { findOthers } from "./findOthers.ts";
 import { PointTracks } from "./pointTracks.ts";
 import { middlePoint } from "./segment.ts";
@@ -11,7 +11,9 @@ import { middlePoint } from "./segment.ts";
 /** What a clip was taken for: do its feet carry the body, so that ground and travel can be read off them? */
 export interface Support {
   readonly byFeet: boolean;
-  /** of the clip's frames, those on which a foot seems to rest */
+  /** do they go up or down more than along, as on a ladder or a wall: each on a hold of its own? */
+  readonly climbs: boolean;
+  /** of the clip's frames, those on which a foot seems to rest under the body */
   readonly share: number;
   /** did a person say so? */
   readonly said: boolean;
@@ -28,29 +30,70 @@ export interface Grounding {
 /** A body whose feet rest on fewer of its frames than this hangs, swims, flies or lies: even in a run they do for half of the time. */
 const LEAST_SHARE = 0.2;
 
+/** Hands that hold on for more of a clip than this, and feet that rest on less of it: the body hangs. */
+const HANGS = 0.6;
+/** Feet that rest on places further above each other than this, as a share of the body's height, and than they are apart along, climb. */
+const CLIMBS = 0.25;
+
 /**
- * Finds what rests where: feet and the ground under them, then the other parts. Where the feet hardly rest at all they do not carry the body: what
- * was found of them is chance, and says nothing of the ground. `carriedBy` is what a person says of it, if anything. `pause` is called now and then; what it throws ends the search.
+ * Finds what rests where: feet and the ground under them, then the other parts. Where the feet hardly rest at all under the body they do not carry it: what
+ * was found of them is chance, and says nothing of the ground. Nor does it where they climb, but then they rest on their holds. `carriedBy` is what a person says of it, if anything.
+ * `pause` is called now and then; what it throws ends the search.
  */
 export function findContacts(character: Character, clip: Clip, carriedBy: "feet" | "other" | null = null, pause: () => void = () => {}): Grounding {
   const feet = findFeet(character, clip, pause);
   pause();
-  const rests = new Uint8Array(clip.frameCount);
-  for (const c of feet.contacts) rests.fill(1, c.start, c.end + 1);
-  const share = rests.reduce((sum, v) => sum + v, 0) / clip.frameCount;
-  const byFeet = carriedBy === null ? share >= LEAST_SHARE : carriedBy === "feet";
+  const share = shareOf(
+    feet.under.map(({ contact }) => contact),
+    clip,
+  );
+  const climbs = carriedBy === null && climb(feet, character);
+  const others = (byFeet: boolean) => {
+    const seen = byFeet || climbs;
+    return findOthers(
+      character,
+      clip,
+      byFeet ? feet.ground : LEVEL_GROUND,
+      seen ? feet.contacts : [],
+      seen ? feet.travel : new Float64Array(clip.frameCount * 2),
+    );
+  };
+  const may = carriedBy === null ? share >= LEAST_SHARE && !climbs : carriedBy === "feet";
+  // What dangles comes to rest now and then.
+  const hanging = may && carriedBy === null && share < HANGS ? others(false) : null;
+  const byFeet = may && !(hanging && shareOf(hanging.contacts.filter(held), clip) >= HANGS);
+  const found = !byFeet && hanging ? hanging : others(byFeet);
   const ground = byFeet ? feet.ground : LEVEL_GROUND;
-  const others = findOthers(character, clip, ground);
-  const points = feet.points.map((p) => others.points.get(p.id) ?? p);
+  const points = (byFeet || climbs ? feet.points : character.contactPoints).map((p) => found.points.get(p.id) ?? p);
   return {
     points,
     contacts: sortContacts([
-      ...(byFeet ? standing(feet.contacts, others.contacts, new PointTracks(character.skeleton, clip, points), ground) : []),
-      ...others.contacts,
+      ...(byFeet ? standing(feet.contacts, found.contacts, new PointTracks(character.skeleton, clip, points), ground) : []),
+      ...(climbs ? feet.contacts.map((contact) => ({ ...contact, on: "place" as const })) : []),
+      ...found.contacts,
     ]),
     ground,
-    support: { byFeet, share, said: carriedBy !== null },
+    support: { byFeet, climbs, share, said: carriedBy !== null },
   };
+}
+
+/** Does a hand hold on to something? */
+const held = (contact: Contact) => contact.on === "place" && contact.point.endsWith("Hand");
+
+/** Of a clip's frames, the share on which one of some contacts is in force. */
+function shareOf(contacts: readonly Contact[], { frameCount }: Clip): number {
+  const rests = new Uint8Array(frameCount);
+  for (const contact of contacts) rests.fill(1, contact.start, contact.end + 1);
+  return rests.reduce((sum, v) => sum + v, 0) / frameCount;
+}
+
+/** Do the feet rest above each other rather than beside each other? */
+function climb({ under }: FeetFound, { height }: Character): boolean {
+  const spread = [0, 1, 2].map((axis) => {
+    const values = under.map(({ place }) => place[axis]);
+    return Math.max(...values) - Math.min(...values);
+  });
+  return under.length > 2 && spread[1] > CLIMBS * height && spread[1] > Math.hypot(spread[0], spread[2]);
 }
 
 /** Feet without those that only seem to stand on something: held up while the trunk lies on the ground, they carry nothing. */

@@ -4,6 +4,7 @@ import { buildSole, type Sole } from "../character/soles.ts";
 import type { Clip } from "../clip/clip.ts";
 import { fitGround, type GroundFit } from "../ground/fitGround.ts";
 import { type Ground, LEVEL_GROUND, planeGround } from "../ground/ground.ts";
+import { rotateVecFlat } from "../math/quat.ts";
 import { axisOf } from "../signal/filters.ts";
 import { median } from "../signal/robust.ts";
 import { withoutSpikes } from "../signal/spikes.ts";
@@ -20,7 +21,7 @@ import { liftOf, settleSoles } from "./settleSoles.ts";
 import { tiltAt } from "./sharedHeights.ts";
 import { splitAtSteps } from "./smallSteps.ts";
 import { soleCourses } from "./soleCourses.ts";
-import { heaveOver, levelled, underBody } from "./standing.ts";
+import { heaveOver, levelled, standsUnder, underBody } from "./standing.ts";
 import { carriersIn, jointTrack } from "./tracks.ts";
 import { travelDisplacement, travelError, WANDER } from "./travel.ts";
 
@@ -28,6 +29,10 @@ import { travelDisplacement, travelError, WANDER } from "./travel.ts";
 export interface FeetFound {
   readonly points: readonly ContactPoint[];
   readonly contacts: readonly Contact[];
+  /** level displacement [frame][2] by which the body's travel is wrong as they show it, metres */
+  readonly travel: Float64Array;
+  /** those of them that the body is over, and where they rest */
+  readonly under: readonly { readonly contact: Contact; readonly place: readonly [number, number, number] }[];
   readonly ground: Ground;
 }
 
@@ -43,7 +48,10 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
   const legs = legsOf(skeleton, body, rig);
   // A spike in a leg would part one contact into two.
   const clip = withoutSpikes(source, legSpikes(character, source));
-  if (legs.length === 0 || clip.frameCount < 3) return { points: character.contactPoints, contacts: [], ground: LEVEL_GROUND };
+  if (legs.length === 0 || clip.frameCount < 3) {
+    const travel = new Float64Array(clip.frameCount * 2);
+    return { points: character.contactPoints, contacts: [], under: [], travel, ground: LEVEL_GROUND };
+  }
   const hips = jointTrack(skeleton, clip, body.roles.hips ?? 0).positions;
   let soles = legs.map((leg) => buildSole(skeleton, clip, leg, unseenFrames(character, source, leg), hips));
   const named = (id: string) => character.contactPoints.find((p) => p.id === id)?.named ?? 0;
@@ -112,6 +120,8 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
     }),
     ground,
     contacts: sortContacts(contacts),
+    travel,
+    under: standsUnder({ ...feet, soles }, contacts),
   };
 }
 
@@ -210,6 +220,7 @@ function findRound(
         if (!refined) return;
         // So little of it is left that it is no stand, but where a foot crept by.
         if (refine && refined[0] > 0 && refined[1] < n - 1 && refined[1] - refined[0] + 1 < LEAST_LEFT * fps) return;
+        if (!modelled && heelUp(sole, refined, slopeX, slopeZ) > HEEL_IN_AIR * (legLength / 0.9)) return;
         contacts.push({
           point: id,
           joint: named(id),
@@ -227,6 +238,20 @@ function findRound(
   return contacts;
 }
 
+/** How much higher a foot's heel is than its toe over a span, seen from a ground of such slopes, metres: where its heel is is only estimated, how the foot is turned is not. */
+function heelUp({ track, along }: Sole, [start, end]: readonly [number, number], slopeX: number, slopeZ: number): number {
+  if (!along) return 0;
+  const v = new Float64Array(3);
+  const drops = new Float64Array(end - start + 1);
+  for (let f = start; f <= end; f++) {
+    rotateVecFlat(v, 0, track.rotations, f * 4, along, 0);
+    drops[f - start] = slopeX * v[0] + slopeZ * v[2] - v[1];
+  }
+  return median(drops);
+}
+
+/** A heel that is so much higher than its toe while it rests is in the air, metres for a leg of 0.9 m: the foot is on its toes. */
+const HEEL_IN_AIR = 0.06;
 /** The most that a span's end is moved outwards, and inwards, seconds. */
 const MOST_OUT = 0.09;
 const MOST_IN = 0.2;

@@ -61,7 +61,7 @@ export interface Grips {
  */
 export function findGrips(point: ContactPoint, clip: Clip, track: JointTrack, hips: Float64Array, legLength: number): Grips {
   const anywhere = new Float64Array(clip.frameCount);
-  const moving = (spans: readonly RestSpan[], within: number) => spans.filter(({ span, stirs }) => stirs <= within && hipsTravel(hips, span) >= HIPS_MOVE);
+  const moving = (spans: readonly RestSpan[], within: number) => spans.filter(({ span, stirs }) => stirs <= within && travels(hips, span) >= HIPS_MOVE);
   const spansAt = (local: readonly number[]) => restSpans(pointTrack(track, [...local]), anywhere, clip, legLength, HOLDS_FOR);
   const frames = (spans: readonly RestSpan[]) => spans.reduce((sum, { span }) => sum + span[1] - span[0], 0);
   const byPalm = spansAt(point.local);
@@ -112,16 +112,16 @@ function stillestPoint(
   return solveSymmetricMutable(a, b, 3) ? [b[0], b[1], b[2]] : null;
 }
 
-/** How far apart the hips' places within a span lie at most, by the box around them, metres. */
-function hipsTravel(hips: Float64Array, [start, end]: readonly [number, number]): number {
-  return Math.hypot(
-    ...[0, 1, 2].map((axis) => {
-      let [low, high] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];
-      for (let f = start; f <= end; f++) {
-        low = Math.min(low, hips[f * 3 + axis]);
-        high = Math.max(high, hips[f * 3 + axis]);
-      }
-      return high - low;
-    }),
-  );
+/** How far the places of a course within a span lie apart, by the box around them, metres. */
+export function travels(course: Float64Array, [start, end]: readonly [number, number]): number {
+  const [low, high] = [
+    [Number.POSITIVE_INFINITY, Number.POSITIVE_INFINITY, Number.POSITIVE_INFINITY],
+    [Number.NEGATIVE_INFINITY, Number.NEGATIVE_INFINITY, Number.NEGATIVE_INFINITY],
+  ];
+  for (let f = start; f <= end; f++)
+    for (let axis = 0; axis < 3; axis++) {
+      low[axis] = Math.min(low[axis], course[f * 3 + axis]);
+      high[axis] = Math.max(high[axis], course[f * 3 + axis]);
+    }
+  return Math.hypot(...low.map((v, axis) => high[axis] - v));
 }

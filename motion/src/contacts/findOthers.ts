@@ -5,8 +5,10 @@ import { type Ground, groundHeight } from "../ground/ground.ts";
 import { median } from "../signal/robust.ts";
 import type { Contact } from "./contact.ts";
 import { findGrips, restSpans } from "./findGrips.ts";
+import { findSeat } from "./findSeat.ts";
 import { middlePoint } from "./segment.ts";
 import { type JointTrack, jointTrack, jointTracks, pointTrack } from "./tracks.ts";
+import { withoutTravel } from "./travel.ts";
 
 /** A part of the body lies on the ground when it rests no higher over it than this, metres for a leg of 0.9 m: where its surface is, is an estimate. */
 const LIES_WITHIN = 0.07;
@@ -14,17 +16,25 @@ const LIES_WITHIN = 0.07;
 const LIES_FOR = 0.25;
 
 /**
- * Contacts of the parts that do not bear the body as a rule (palms, knees, elbows, back, seat, head): where they lie on the ground, still, and where a
- * hand holds on to something in the air. With them the points as the clip shows them: how high over the ground they lie, and where a hand grips.
+ * Contacts of the parts that do not bear the body as a rule (palms, knees, elbows, back, seat, head): where they lie on the ground, still, where a
+ * hand holds on to something in the air, and where the body sits on something. With them the points as the clip shows them: how high over the ground they lie, and where a hand grips.
+ * `feet` are the contacts of those that bear it, `travel` the level displacement [frame][2] that is wrong with the body's place: it is taken out before anything is looked for.
  */
-export function findOthers(character: Character, clip: Clip, ground: Ground): { contacts: Contact[]; points: Map<string, ContactPoint> } {
+export function findOthers(
+  character: Character,
+  clip: Clip,
+  ground: Ground,
+  feet: readonly Contact[],
+  travel: Float64Array,
+): { contacts: Contact[]; points: Map<string, ContactPoint> } {
   const contacts: Contact[] = [];
   const points = new Map<string, ContactPoint>();
   const { skeleton, body, height } = character;
   const { frameCount: n } = clip;
   const legLength = 0.49 * height;
   const most = (LIES_WITHIN * legLength) / 0.9;
-  const hips = jointTrack(skeleton, clip, body.roles.hips ?? 0).positions;
+  const put = (track: JointTrack): JointTrack => ({ ...track, positions: withoutTravel(track.positions, travel) });
+  const hips = put(jointTrack(skeleton, clip, body.roles.hips ?? 0)).positions;
   const asked = character.contactPoints.filter((point) => !point.bears && !liesBeyond(point, character.rig));
   // Parts of one side have most of the joints that lead to them in common.
   const tracks = new Map<ContactPoint, JointTrack>();
@@ -37,7 +47,7 @@ export function findOthers(character: Character, clip: Clip, ground: Ground): { 
         clip,
         near.map((p) => p.joint),
       ).forEach((track, i) => {
-        tracks.set(near[i], track);
+        tracks.set(near[i], put(track));
       });
     }
     const track = tracks.get(point) as JointTrack;
@@ -61,6 +71,11 @@ export function findOthers(character: Character, clip: Clip, ground: Ground): { 
     const free = spans.filter(([start, end]) => !lies.some((g) => g.span[0] <= end && g.span[1] >= start));
     for (const span of free) contacts.push(contactOf(point, span, "place"));
     if (free.length > 0 && lies.length === 0) points.set(point.id, { ...point, local });
+  }
+  const seat = asked.find((point) => point.id === "seat");
+  if (seat && body.plan === "biped" && !contacts.some((c) => c.point === "seat")) {
+    const found = character.contactPoints.map((p) => points.get(p.id) ?? p);
+    for (const span of findSeat(character, clip, seat, [...feet, ...contacts], found, travel)) contacts.push(contactOf(seat, span, "place"));
   }
   return { contacts, points };
 }

@@ -9,6 +9,7 @@ const sole = (side: string, expected = 0.02): Sole => ({
   track: { frameCount: 0, positions: new Float64Array(0), rotations: new Float32Array(0) },
   unseen: new Set(),
   points: [point(`${side}Heel`, false), point(`${side}Toe`, true)],
+  along: null,
   flat: [],
   upLocal: [0, 1, 0],
   legLength: 0.9,

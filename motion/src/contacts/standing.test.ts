@@ -15,6 +15,7 @@ function sole(side: "left" | "right", height: (f: number) => number): Sole {
     track: { frameCount: N, positions, rotations },
     unseen: new Set(),
     points: [point("Heel", [0, -0.08, -0.05], false), point("Toe", [0, -0.06, 0.14], true)],
+    along: null,
     flat: [0],
     upLocal: [0, 1, 0],
     legLength: 0.9,

@@ -1,4 +1,4 @@
-import { type Sole, UNDER_HIPS } from "../character/soles.ts";
+import type { Sole } from "../character/soles.ts";
 import { fitGround, type GroundFit, type RestPoint, tooFew } from "../ground/fitGround.ts";
 import { planeGround } from "../ground/ground.ts";
 import { levelsOf } from "../ground/levels.ts";
@@ -18,13 +18,27 @@ export interface Feet {
   readonly fps: number;
 }
 
-/** Contacts of feet that the body is over; all, where it never is. What legs rest at that are held in the air while the body lies says nothing of ground and travel. */
-export function underBody({ soles, hips }: Feet, contacts: readonly Contact[]): readonly Contact[] {
-  const soleOf = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, sole] as const)));
-  const under = contacts.filter(({ point, start, end }) => {
-    const sole = soleOf.get(point);
-    return sole && middlePoint(hips, start, end)[1] - middlePoint(sole.track.positions, start, end)[1] >= UNDER_HIPS * sole.legLength;
+/** A part that is less than this share of its leg under the hips carries nothing: the body lies, or has its feet up. On its hands and toes it is over them yet. */
+const UNDER = 0.15;
+
+/** Contacts of feet that the body is over, and where they rest, metres. */
+export function standsUnder(
+  { soles, hips }: Feet,
+  contacts: readonly Contact[],
+): { readonly contact: Contact; readonly place: readonly [number, number, number] }[] {
+  const courses = soleCourses(soles);
+  const legOf = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, sole.legLength] as const)));
+  return contacts.flatMap((contact) => {
+    const [course, leg] = [courses.get(contact.point), legOf.get(contact.point)];
+    if (!course || leg === undefined) return [];
+    const place = middlePoint(course, contact.start, contact.end);
+    return middlePoint(hips, contact.start, contact.end)[1] - place[1] >= UNDER * leg ? [{ contact, place }] : [];
   });
+}
+
+/** Contacts of feet that the body is over; all, where it never is. What legs rest at that are held in the air while the body lies says nothing of ground and travel. */
+export function underBody(feet: Feet, contacts: readonly Contact[]): readonly Contact[] {
+  const under = standsUnder(feet, contacts).map((s) => s.contact);
   return under.length > 0 ? under : contacts;
 }
 

@@ -6,11 +6,12 @@ export function CarriedBy() {
   const support = useBench((s) => s.after?.support);
   const said = useBench((s) => shownDoc(s).carriedBy);
   if (!support) return null;
-  const share = `Feet rest on ${Math.round(support.share * 100)} % of the frames`;
+  const share = `Feet rest under the body on ${Math.round(support.share * 100)} % of the frames`;
+  const taken = support.climbs ? ", each on a hold of its own: taken for climbing" : ": taken for a body that hangs, lies or flies";
   return (
     <div role="note" className="border-b border-line/70 px-3.5 py-2 text-ink-soft">
       <p className="pb-1">
-        {support.byFeet ? `${share}: ` : `${share}: taken for a body that hangs, lies or flies. `}
+        {support.byFeet || support.said ? `${share}: ` : `${share}${taken}. `}
         {support.byFeet ? "ground and travel are read off them." : "Nothing is read off them of ground and travel; set contacts by hand where they do carry."}
       </p>
       <div className="flex items-center justify-between">
