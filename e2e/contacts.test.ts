@@ -1,5 +1,8 @@
 import { jointTrack, PointTracks } from "@stride/motion";
 import { describe, expect, it } from "vitest";
+import { BODIES } from "../demo/src/grid/rolled.ts";
+import { performedActs } from "../demo/src/rolling/acts.ts";
+import { rolledText } from "../demo/src/rolling/text.ts";
 import { useBrowserTest } from "./fixture.ts";
 import { exportFiles, findingTitles, newPage, openClip, savedWork, settled, toFrame } from "./harness.ts";
 
@@ -39,6 +42,42 @@ describe("contacts of any part", () => {
     await note.getByRole("radio", { name: "found" }).click();
     await settled(page);
     await note.getByText(/taken for a body that hangs/).waitFor();
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it("are a seat on a bench, and hands and feet on a ladder that says nothing of a floor: of files that are brought in", async () => {
+    const { page, context, errors } = await newPage(test.browser);
+    await page.goto(test.server.url);
+    const acts = performedActs(BODIES[0], 60).filter((act) => /bench|ladder/.test(act.name));
+    const fileOf = (act: (typeof acts)[number]) => rolledText(act, act.turns, act.roots, { order: ["z", "x", "y"], unit: 100 });
+    await page
+      .getByLabel("Files to bring in")
+      .setInputFiles(acts.map((act) => ({ name: `${act.name}.bvh`, mimeType: "text/plain", buffer: Buffer.from(fileOf(act)) })));
+    await page.getByRole("region", { name: "Files being brought in" }).getByText("2 of 2 brought in").waitFor();
+    await openClip(page, test.server.url, "sitting down on a bench");
+    const rows = page.getByRole("region", { name: "Footfall" });
+    const seat = rows.locator("[data-contact^='seat:']");
+    await seat.waitFor();
+    const [start, end] = (await seat.getAttribute("data-contact"))?.slice(5).split("-").map(Number) ?? [];
+    expect(Math.abs(start - 108)).toBeLessThan(12);
+    expect(Math.abs(end - 252)).toBeLessThan(12);
+    expect(await findingTitles(page)).toEqual([]);
+    await openClip(page, test.server.url, "climbing a ladder");
+    await page
+      .getByRole("note")
+      .getByText(/each on a hold of its own: taken for climbing/)
+      .waitFor();
+    for (const span of ["leftToe:120-192", "rightToe:72-144"]) await rows.locator(`[data-contact='${span}']`).waitFor();
+    expect(await findingTitles(page)).toEqual([]);
+    await page.keyboard.press("g");
+    await settled(page);
+    await page.keyboard.press("Control+e");
+    await page.getByText(/Writes .*: 385 frames/).waitFor();
+    const { clip } = await exportFiles(page);
+    expect(strays(clip, "LeftToes", 121, 191)).toBeLessThan(0.1);
+    expect(strays(clip, "RightHand", 145, 215)).toBeLessThan(0.5);
+    expect(strays(clip, "Hips", 0, 384)).toBeGreaterThan(100);
     expect(errors).toEqual([]);
     await context.close();
   });

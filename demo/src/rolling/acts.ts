@@ -23,8 +23,9 @@ interface ActPose {
   readonly spine?: Mat;
   readonly hands?: (side: number, shoulder: Vec) => HandPose | null;
   readonly feet?: (side: number) => FootPose | null;
-  /** how far legs that hang are turned at the hip */
+  /** how far legs that hang are turned at the hip, and bent at the knee (radians) */
   readonly hang?: (side: number) => Mat;
+  readonly bent?: number;
 }
 
 /** Something a body does with other parts than its feet, and what of it rests from when to when, seconds. */
@@ -53,7 +54,7 @@ function performed(body: RollingBody, { seconds, pose, rests }: Act, fps: number
   const turns: Mat[][] = [];
   const roots: Vec[] = [];
   for (let f = 0; f < frames; f++) {
-    const { hips, turned, spine = SAME, hands, feet, hang } = pose(f / fps);
+    const { hips, turned, spine = SAME, hands, feet, hang, bent = 0.15 } = pose(f / fps);
     const local: Mat[] = PARENTS.map(() => SAME);
     local[0] = turned;
     local[1] = spine;
@@ -93,7 +94,7 @@ function performed(body: RollingBody, { seconds, pose, rests }: Act, fps: number
         local[toe] = turn("x", -foot.toes);
       } else {
         local[upper] = hang?.(side) ?? SAME;
-        local[lower] = turn("x", 0.15);
+        local[lower] = turn("x", bent);
       }
     }
     turns.push(local);
@@ -203,7 +204,7 @@ function acts(body: RollingBody): readonly Act[] {
         turned: SAME,
         spine: turn("x", 0.2 * squat),
         hands: (side, shoulder) => ({
-          wrist: between(plus(shoulder, [sideOf(side) * 0.04 * h, -0.27 * h, 0.06 * h]), [sideOf(side) * 0.14 * h, 0.63 * h, 0.15 * h], held),
+          wrist: between(plus(shoulder, [sideOf(side) * 0.04 * h, -0.27 * h, 0.06 * h]), [sideOf(side) * 0.14 * h, up + 0.06 * h, 0.15 * h], held),
           palm: product(flatPalm(side, AHEAD), turn("z", -0.6 * sideOf(side) * (1 - held))),
           elbow: [sideOf(side), -0.6, -0.6],
         }),
@@ -214,6 +215,7 @@ function acts(body: RollingBody): readonly Act[] {
 
   const RUNG = 0.17 * h;
   const CYCLE = 1.6;
+  const perch = 0.33 * h + 0.54 * (thigh + shin);
   /** How many rungs up a limb is: it goes to the next in a quarter of each cycle. */
   const rungs = (t: number, lag: number) => Math.floor(t / CYCLE - lag) + smooth(((((t / CYCLE - lag) % 1) + 1) % 1) / 0.25) - 1;
   const onRungs = (lag: number, seconds: number) => {
@@ -231,19 +233,19 @@ function acts(body: RollingBody): readonly Act[] {
     pose: (t) => {
       const away = (lag: number) => 16 * 0.05 * h * (rungs(t, lag) - Math.floor(rungs(t, lag))) ** 2 * (1 - rungs(t, lag) + Math.floor(rungs(t, lag))) ** 2;
       return {
-        hips: [0.01 * h * wave(t, CYCLE), 0.62 * h + (RUNG * t) / CYCLE, -0.2 * h],
+        hips: [0.01 * h * wave(t, CYCLE), perch + (RUNG * t) / CYCLE, -0.2 * h],
         turned: turn("x", 0.05),
         hands: (side) => {
           const lag = side === 0 ? LAGS.leftHand : LAGS.rightHand;
           return {
-            wrist: [sideOf(side) * 0.11 * h, 0.98 * h + RUNG * rungs(t, lag), -0.05 * h - away(lag)],
+            wrist: [sideOf(side) * 0.11 * h, perch + 0.36 * h + RUNG * rungs(t, lag), -0.05 * h - away(lag)],
             palm: flatPalm(side, AHEAD),
             elbow: [sideOf(side), -1, 0],
           };
         },
         feet: (side) => {
           const lag = side === 0 ? LAGS.leftToe : LAGS.rightToe;
-          return { ball: [sideOf(side) * hipWide, 0.35 * h + RUNG * rungs(t, lag), -away(lag)], sole: SAME, toes: 0, knee: AHEAD };
+          return { ball: [sideOf(side) * hipWide, 0.36 * h + RUNG * rungs(t, lag), -away(lag)], sole: SAME, toes: 0, knee: AHEAD };
         },
       };
     },
@@ -308,6 +310,7 @@ function acts(body: RollingBody): readonly Act[] {
     pose: (t) => ({
       hips: [0, 0.055 * h, 0],
       turned: fromAxes([-1, 0, 0], [0, 0, 1], [0, 1, 0]),
+      bent: 0,
       hang: (side) => (side === 0 ? SAME : turn("x", -0.7 * during(t, 2.2, 3, 0.9))),
       hands: (side, shoulder) => ({
         wrist: plus(shoulder, between([-sideOf(side) * 0.05 * h, -0.02 * h, -0.28 * h], [0, 0.27 * h, 0.05 * h], side === 0 ? during(t, 1.8, 3.2, 0.8) : 0)),

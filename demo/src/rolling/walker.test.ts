@@ -1,20 +1,12 @@
 import { describe, expect, it } from "vitest";
 import { rolledCases } from "../grid/rolled.ts";
-import { anglesOf, applied, type Mat, plus, product, turn, turnAbout, type Vec } from "./matrix.ts";
+import { anglesOf, applied, plus, product, turn, turnAbout, type Vec } from "./matrix.ts";
 import { spoiled } from "./spoil.ts";
-import { LEGS, PARENTS, type Rolled } from "./walker.ts";
+import { worldAt } from "./testing/worldAt.ts";
+import { LEGS, type Rolled } from "./walker.ts";
 
-const named = (name: string) => rolledCases().find((c) => c.name.includes(name))?.walk as Rolled;
-
-/** Places of all joints, and turns, at a frame, by going down the bones. */
-function worldAt({ offsets, turns, roots }: Rolled, frame: number): { places: Vec[]; turned: Mat[] } {
-  const [places, turned]: [Vec[], Mat[]] = [[], []];
-  PARENTS.forEach((parent, joint) => {
-    turned.push(parent < 0 ? turns[frame][0] : product(turned[parent], turns[frame][joint]));
-    places.push(parent < 0 ? roots[frame] : plus(places[parent], applied(turned[parent], offsets[joint])));
-  });
-  return { places, turned };
-}
+const CASES = rolledCases();
+const named = (name: string) => CASES.find((c) => c.name.includes(name))?.walk as Rolled;
 
 describe("a rolled walk", () => {
   it.each(["rolled, 30, walk, clean", "rolled child, 24, curve", "rolled giant, 30, limp", "rolled, 60, run"])(

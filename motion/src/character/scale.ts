@@ -28,7 +28,7 @@ const EVER = 0.1;
 export function guessScaleAndUp(skeleton: Skeleton, clip: Clip): { unitScale: number; upAxis: "y" | "z" } {
   const { roles } = mapBody(skeleton, clip);
   const samples = sampleStances(skeleton, clip);
-  let upAxis: "y" | "z" = "y";
+  let upAxis: "y" | "z";
   const stand = [0, 0, 0];
   const rest = [0, 0, 0];
   const standing: number[][] = [];
@@ -50,8 +50,11 @@ export function guessScaleAndUp(skeleton: Skeleton, clip: Clip): { unitScale: nu
   // The pose at rest has the say if the body ever stands along it: someone who falls lies for most of a clip.
   const restAxis = Math.abs(rest[2]) > Math.abs(rest[1]) ? 2 : 1;
   const stood = standing.filter((v) => Math.abs(v[restAxis]) > STANDS * Math.hypot(...v)).length;
-  if (stood >= EVER * standing.length && Math.abs(rest[restAxis]) > STANDS * Math.hypot(...rest)) upAxis = restAxis === 2 ? "z" : "y";
-  else if (Math.abs(stand[2]) > Math.abs(stand[1])) upAxis = restAxis === 1 && liesOrSwims(samples, roles.hips ?? 0, Math.hypot(...rest)) ? "y" : "z";
+  const built = Math.abs(rest[restAxis]) > STANDS * Math.hypot(...rest);
+  const axis = Math.abs(stand[2]) > Math.abs(stand[1]) ? 2 : 1;
+  if (built && (stood >= EVER * standing.length || (axis !== restAxis && liesOrSwims(samples, roles.hips ?? 0, Math.hypot(...rest), restAxis, axis))))
+    upAxis = restAxis === 2 ? "z" : "y";
+  else upAxis = axis === 2 ? "z" : "y";
   // Only now that it is known which way is up can it be told how many legs it stands on.
   const body = mapBody(skeleton, clip, {}, upAxis === "z" ? 2 : 1);
   const leg = legLength(skeleton, body) ?? skeletonSize(skeleton) * 0.5;
@@ -81,10 +84,11 @@ const RISES = 1.2;
 const MOSTLY = 0.9;
 
 /**
- * Is a body that is built along y, and stretched out along z all through, one that lies or swims rather than one that stands in a world whose z is up? It lies where all of it
- * is just over zero along y, be it on its hands and toes. Else it stands where its lowest joints are at zero along z; unless it goes along z by more than its own legs.
+ * Is a body that is built along one axis, and stretched out along another all through, one that lies or swims rather than one that stands in a world where the other is up? It lies
+ * where all of it is just over zero along the one that it was built along, be it on its hands and toes. Else it stands where its lowest joints are at zero along the other; unless
+ * it goes along that by more than its own legs.
  */
-function liesOrSwims({ positions, count, pointCount }: StanceSamples, hips: number, leg: number): boolean {
+function liesOrSwims({ positions, count, pointCount }: StanceSamples, hips: number, leg: number, built: 1 | 2, other: 1 | 2): boolean {
   const lowest = (axis: number) =>
     Float64Array.from({ length: count }, (_, f) => {
       let low = Number.POSITIVE_INFINITY;
@@ -92,9 +96,9 @@ function liesOrSwims({ positions, count, pointCount }: StanceSamples, hips: numb
       return low / leg;
     });
   const within = (value: number, [least, most]: readonly [number, number]) => value >= least && value <= most;
-  if (lowest(1).filter((v) => within(v, LIES_AT)).length >= MOSTLY * count) return true;
-  if (within(median(lowest(2)), STANDS_AT)) return false;
-  const heights = Array.from({ length: count }, (_, f) => positions[(f * pointCount + hips) * 3 + 2] / leg);
+  if (lowest(built).filter((v) => within(v, LIES_AT)).length >= MOSTLY * count) return true;
+  if (within(median(lowest(other)), STANDS_AT)) return false;
+  const heights = Array.from({ length: count }, (_, f) => positions[(f * pointCount + hips) * 3 + other] / leg);
   return Math.max(...heights) - Math.min(...heights) > RISES;
 }
 

@@ -71,6 +71,18 @@ describe("the hips", () => {
     expect(Math.min(...dropOf([{ bent: 100, below: within(0.02, reachAt(100)) }]))).toBeCloseTo(-0.06, 9);
   });
 
+  it("come down to the height of an end that lies too far to the side, and no further: they would come no nearer", () => {
+    const aside = (below: number): EndTargets => ({
+      ...under(() => below),
+      positions: Float64Array.from({ length: FRAMES * 3 }, (_, i) => [2 * BONE + 0.01, HIP - below, 0][i % 3]),
+    });
+    const plant: LivePlant = { settings: PLANT_DEFAULTS, weights: new Float64Array(FRAMES).fill(1), trembles: 0 };
+    const drop = (below: number) => hipsDrop(clip, [leg(10)], [aside(below)], [plant], plant.weights, [null])[120];
+    expect(drop(0.004)).toBeCloseTo(0.004, 9);
+    expect(drop(0.5)).toBeCloseTo(PLANT_DEFAULTS.hipsMayDropCm / 100, 9);
+    expect(drop(-0.1)).toBe(0);
+  });
+
   it("leave a leg as it is that folds so far by itself", () => {
     expect(dropOf([{ bent: 165, below: () => reachAt(165) }]).every((drop) => drop === 0)).toBe(true);
   });

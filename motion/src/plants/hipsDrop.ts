@@ -63,7 +63,7 @@ export function hipsDrop(
   eachLeg((leg, f) => {
     const { most, bend } = limits(f);
     leg.above += rise[f];
-    const needed = dropNeeded(leg, bend, most);
+    const needed = dropNeeded(leg, bend);
     if (needed > dropping[f]) dropping[f] = Math.min(needed, most);
   });
   const drop = smoothEnvelope(dropping, half(clip.fps));
@@ -90,12 +90,12 @@ function riseNeeded({ upper, lower, own, level, above }: Leg): number {
   return level * level + above * above >= least * least ? 0 : Math.sqrt(least * least - level * level) - above;
 }
 
-/** `bend` of the softest knee, radians. What stands too far to the side is not reached however far they come down: `most`. */
-function dropNeeded({ upper, lower, own, level, above }: Leg, bend: number, most: number): number {
+/** `bend` of the softest knee, radians. What stands too far to the side is not reached however far they come down, and no nearer once they are as low as it. */
+function dropNeeded({ upper, lower, own, level, above }: Leg, bend: number): number {
   const soft = Math.sqrt(upper * upper + lower * lower + 2 * upper * lower * Math.cos(bend));
   const reach = Math.min((upper + lower) * FULL_STRETCH, Math.max(soft, own));
   if (level * level + above * above <= reach * reach || above <= 0) return 0;
-  return level < reach ? above - Math.sqrt(reach * reach - level * level) : most;
+  return above - Math.sqrt(Math.max(0, reach * reach - level * level));
 }
 
 /** How far the hips may move, metres, and the bend of the softest knee, radians, at each frame. */

@@ -12,7 +12,9 @@ export function CarriedBy() {
     <div role="note" className="border-b border-line/70 px-3.5 py-2 text-ink-soft">
       <p className="pb-1">
         {support.byFeet || support.said ? `${share}: ` : `${share}${taken}. `}
-        {support.byFeet ? "ground and travel are read off them." : "Nothing is read off them of ground and travel; set contacts by hand where they do carry."}
+        {support.byFeet
+          ? "ground and travel are read off them."
+          : `Nothing is read off them of ground and travel${support.climbs ? "." : "; set contacts by hand where they do carry."}`}
       </p>
       <div className="flex items-center justify-between">
         <span>Carried by</span>
