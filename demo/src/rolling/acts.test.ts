@@ -1,4 +1,4 @@
-import { Evaluator, emptyWork, findingsOf, measure, oneSource, readMotion, type Work, writeFresh } from "@stride/motion";
+import { DEFAULT_RECIPE, Evaluator, emptyWork, findingsOf, jointTrack, measure, oneSource, readMotion, type Work, writeFresh } from "@stride/motion";
 import { describe, expect, it } from "vitest";
 import { BODIES } from "../grid/rolled.ts";
 import { type Performed, performedActs } from "./acts.ts";
@@ -81,6 +81,28 @@ describe("hands", () => {
     expect(right.map((c) => c.on)).toEqual(["ground", "ground"]);
     expect(Math.abs(right[0].end - 132)).toBeLessThan(5);
     expect(Math.abs(right[1].start - 204)).toBeLessThan(5);
+  });
+});
+
+describe("a body that its feet do not carry, in a clip that drifts", () => {
+  it.each([
+    ["swinging", "LeftHand", 144],
+    ["lying", "Head", 100],
+  ] as const)("%s: what rests is found all through, and the drift is taken out of the body by it", (name, joint, later) => {
+    const { skeleton, clip } = read(named(name), { floor: [0, 0.02] });
+    const { base, result } = new Evaluator(oneSource(skeleton, clip)).evaluate({ ...emptyWork(), patches: DEFAULT_RECIPE.patches });
+    for (const part of name === "swinging" ? ["leftHand", "rightHand"] : ["back", "seat", "head"])
+      expect(
+        spans(base, part).map((c) => [c.start, c.end]),
+        part,
+      ).toEqual([[0, 300]]);
+    const at = (of: typeof clip, which: string, frame: number) =>
+      jointTrack(skeleton, of, skeleton.names.indexOf(which)).positions.slice(frame * 3, frame * 3 + 3);
+    const apart = (of: typeof clip, which: string) => Math.hypot(...at(of, which, 20 + later).map((v, i) => v - at(of, which, 20)[i]));
+    // A period of the swing later the hips are where they were.
+    expect(apart(clip, "Hips")).toBeGreaterThan(0.03);
+    expect(apart(result.clip, "Hips")).toBeLessThan(0.004);
+    expect(apart(result.clip, joint)).toBeLessThan(0.002);
   });
 });
 

@@ -7,6 +7,7 @@ import { type FeetFound, findFeet } from "./findFeet.ts";
 import { findOthers } from "./findOthers.ts";
 import { PointTracks } from "./pointTracks.ts";
 import { middlePoint } from "./segment.ts";
+import { travelByHands } from "./travelByHands.ts";
 
 /** What a clip was taken for: do its feet carry the body, so that ground and travel can be read off them? */
 export interface Support {
@@ -48,20 +49,12 @@ export function findContacts(character: Character, clip: Clip, carriedBy: "feet"
     clip,
   );
   const climbs = carriedBy === null && climb(feet, character);
-  const others = (byFeet: boolean) => {
-    const seen = byFeet || climbs;
-    return findOthers(
-      character,
-      clip,
-      byFeet ? feet.ground : LEVEL_GROUND,
-      seen ? feet.contacts : [],
-      seen ? feet.travel : new Float64Array(clip.frameCount * 2),
-    );
-  };
+  const others = (byFeet: boolean) =>
+    byFeet || climbs ? findOthers(character, clip, byFeet ? feet.ground : LEVEL_GROUND, feet.contacts, feet.travel) : ofHanging(character, clip);
   const may = carriedBy === null ? share >= LEAST_SHARE && !climbs : carriedBy === "feet";
   // What dangles comes to rest now and then.
   const hanging = may && carriedBy === null && share < HANGS ? others(false) : null;
-  const byFeet = may && !(hanging && shareOf(hanging.contacts.filter(held), clip) >= HANGS);
+  const byFeet = may && !(hanging && heldShare(hanging.contacts, clip) >= HANGS);
   const found = !byFeet && hanging ? hanging : others(byFeet);
   const ground = byFeet ? feet.ground : LEVEL_GROUND;
   const points = (byFeet || climbs ? feet.points : character.contactPoints).map((p) => found.points.get(p.id) ?? p);
@@ -77,8 +70,21 @@ export function findContacts(character: Character, clip: Clip, carriedBy: "feet"
   };
 }
 
-/** Does a hand hold on to something? */
-const held = (contact: Contact) => contact.on === "place" && contact.point.endsWith("Hand");
+/** The parts of a body that its feet do not carry: seen with the travel put right that its hands show, where they hold on for longer so. */
+function ofHanging(character: Character, clip: Clip): ReturnType<typeof findOthers> {
+  const asItComes = findOthers(character, clip, LEVEL_GROUND, [], new Float64Array(clip.frameCount * 2));
+  const travel = travelByHands(character, clip);
+  const put = travel && findOthers(character, clip, LEVEL_GROUND, [], travel);
+  return put && heldShare(put.contacts, clip) > heldShare(asItComes.contacts, clip) ? put : asItComes;
+}
+
+/** Of a clip's frames, the share on which a hand holds on to something. */
+function heldShare(contacts: readonly Contact[], clip: Clip): number {
+  return shareOf(
+    contacts.filter(({ on, point }) => on === "place" && point.endsWith("Hand")),
+    clip,
+  );
+}
 
 /** Of a clip's frames, the share on which one of some contacts is in force. */
 function shareOf(contacts: readonly Contact[], { frameCount }: Clip): number {

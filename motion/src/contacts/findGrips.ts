@@ -36,7 +36,7 @@ export function restSpans(course: Float64Array, heights: Float64Array, clip: Pic
 }
 
 /** A hand holds on for at least so long, seconds, within this (1 σ, metres), while the hips move by that much. */
-const HOLDS_FOR = 0.5;
+export const HOLDS_FOR = 0.5;
 const HOLDS_WITHIN = 0.004;
 const HIPS_MOVE = 0.06;
 /** A palm that stirs by less than this may be turning about what it holds, metres; which lies no further off its middle than that. */

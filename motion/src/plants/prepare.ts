@@ -148,7 +148,10 @@ function travelMoves(motion: Motion, settings: PlantSettings, reach: PlantReach)
   const tracks = new PointTracks(skeleton, motion.clip, motion.points);
   // The hips' course, not the root's: some skeletons have a root that stays at the origin.
   const hips = tracks.joint(body.roles.hips ?? 0).positions;
-  const error = travelDisplacement(travelError(motion.contacts, tracks.bearing, hips, fps, tracks.legs(motion.ground)), hips, fps, WANDER.moved);
+  const { byFeet, climbs } = motion.support;
+  // What the feet do not carry is told by whatever else rests.
+  const shows = byFeet || climbs ? tracks.bearing : (id: string) => tracks.course(id);
+  const error = travelDisplacement(travelError(motion.contacts, shows, hips, fps, tracks.legs(motion.ground)), hips, fps, WANDER.moved);
   const { weights, whole } = reach;
   const even = whole && weights.every((w) => w === weights[0]);
   const path = new Float64Array(frameCount * 2);
