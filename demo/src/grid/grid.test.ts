@@ -5,7 +5,7 @@ import { GRID, type Row } from "./index.ts";
 
 /** Every so many clips of a class; `npm run grid` measures all. */
 const THINNED = 6;
-/** Six shapes of ground under each body, eight faults of each walk of another make, five faults of nine acts: every so many have all of them. */
+/** Six shapes of ground under each body, eight faults of each walk of another make, five faults of eleven acts: every so many have all of them. */
 const THINNED_OTHERWISE: Readonly<Record<string, number>> = { put: 5, rolled: 7, acts: 7 };
 
 /**

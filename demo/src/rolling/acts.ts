@@ -365,7 +365,43 @@ function acts(body: RollingBody): readonly Act[] {
     },
   };
 
-  return [pushUps, sit, rail, ladder, bar, swim, lie, kneel, crouch];
+  const floor: Act = {
+    name: "sitting down on the floor",
+    byFeet: true,
+    seconds: 6,
+    rests: [...feetAll(6), ["seat", 2, 4]],
+    pose: (t) => {
+      const down = during(t, 2, 4, 1.5);
+      return {
+        hips: [0, up + (0.07 * h - up) * down, -0.32 * h * smooth(1.1 * down)],
+        turned: turn("x", -0.3 * down),
+        spine: product(turn("x", 0.4 * down + 0.1 * down * wave(t, 1.6)), turn("y", 0.2 * down * wave(t, 2.1))),
+        hands: (side, shoulder) => ({
+          wrist: plus(shoulder, [sideOf(side) * 0.03 * h, -0.24 * h + 0.17 * h * down, 0.05 * h + 0.14 * h * down]),
+          palm: flatPalm(side, AHEAD),
+          elbow: [sideOf(side), -0.6, -0.6],
+        }),
+        // The knees come up.
+        feet: (side) => ({ ...standing(body, 1.4)(side), knee: [0, 1, 1] }),
+      };
+    },
+  };
+
+  const wall: Act = {
+    name: "sitting on a wall",
+    byFeet: false,
+    seconds: 5,
+    rests: [["seat", 0, 5]],
+    pose: (t) => ({
+      hips: [0, 0.6 * h, 0],
+      turned: SAME,
+      spine: product(turn("x", 0.1 * wave(t, 1.7)), turn("y", 0.25 * wave(t, 2.3))),
+      hang: (side) => turn("x", -1.3 - 0.12 * wave(t, 1.1, Math.PI * side)),
+      bent: 1.3 + 0.3 * wave(t, 1.4),
+    }),
+  };
+
+  return [pushUps, sit, rail, ladder, bar, swim, lie, kneel, crouch, floor, wall];
 }
 
 /** An act as a body performed it. */

@@ -7,7 +7,7 @@ import { type FeetFound, findFeet } from "./findFeet.ts";
 import { findOthers } from "./findOthers.ts";
 import { PointTracks } from "./pointTracks.ts";
 import { middlePoint } from "./segment.ts";
-import { travelByHands } from "./travelByHands.ts";
+import { travelByHolds } from "./travelByHolds.ts";
 
 /** What a clip was taken for: do its feet carry the body, so that ground and travel can be read off them? */
 export interface Support {
@@ -31,7 +31,7 @@ export interface Grounding {
 /** A body whose feet rest on fewer of its frames than this hangs, swims, flies or lies: even in a run they do for half of the time. */
 const LEAST_SHARE = 0.2;
 
-/** Hands that hold on for more of a clip than this, and feet that rest on less of it: the body hangs. */
+/** A body whose hands hold on, or that sits, for more of a clip than this, and whose feet rest on less of it, is carried by those. */
 const HANGS = 0.6;
 /** Feet that rest on places further above each other than this, as a share of the body's height, and than they are apart along, climb. */
 const CLIMBS = 0.25;
@@ -70,18 +70,18 @@ export function findContacts(character: Character, clip: Clip, carriedBy: "feet"
   };
 }
 
-/** The parts of a body that its feet do not carry: seen with the travel put right that its hands show, where they hold on for longer so. */
+/** The parts of a body that its feet do not carry: seen with the travel put right that its hands and seat show, where they hold on for longer so. */
 function ofHanging(character: Character, clip: Clip): ReturnType<typeof findOthers> {
   const asItComes = findOthers(character, clip, LEVEL_GROUND, [], new Float64Array(clip.frameCount * 2));
-  const travel = travelByHands(character, clip);
+  const travel = travelByHolds(character, clip);
   const put = travel && findOthers(character, clip, LEVEL_GROUND, [], travel);
   return put && heldShare(put.contacts, clip) > heldShare(asItComes.contacts, clip) ? put : asItComes;
 }
 
-/** Of a clip's frames, the share on which a hand holds on to something. */
+/** Of a clip's frames, the share on which a hand holds on to something, or the body sits. */
 function heldShare(contacts: readonly Contact[], clip: Clip): number {
   return shareOf(
-    contacts.filter(({ on, point }) => on === "place" && point.endsWith("Hand")),
+    contacts.filter(({ on, point }) => on === "place" && /Hand$|^seat$/.test(point)),
     clip,
   );
 }

@@ -59,7 +59,9 @@ export function findSeat(
       const places = courses.map(({ positions }) => middlePoint(positions, ...inner));
       const trunk = [0, 1, 2].map((i) => places[1][i] - places[0][i]);
       const hipsOver = places[0][1] - Math.min(places[5][1], places[6][1]);
-      if (hipsOver > LOW * legLength || trunk[1] < UPRIGHT * Math.hypot(...trunk)) return false;
+      // Legs that dangle from a wall say nothing of how low it sits.
+      const dangles = !carried.some((contact) => points.some((p) => p.id === contact.point && p.bears));
+      if ((hipsOver > LOW * legLength && !dangles) || trunk[1] < UPRIGHT * Math.hypot(...trunk)) return false;
       const stood = carried.flatMap((contact): Level[] => {
         const point = points.find((p) => p.id === contact.point);
         if (!point) return [];

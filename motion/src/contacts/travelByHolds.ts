@@ -6,15 +6,16 @@ import { jointTrack, pointTrack } from "./tracks.ts";
 import { travelDisplacement, travelError, WANDER } from "./travel.ts";
 
 /**
- * How the travel of a body is wrong that hangs by its hands, [frame][2] metres: what they glide by where they seem to hold on, slowly as that may be. Null where no hand comes to rest.
+ * How the travel of a body is wrong that hangs by its hands, or sits with its legs dangling, [frame][2] metres: what hands and seat glide by where they seem to rest, slowly as that may be.
+ * Null where none of them does.
  */
-export function travelByHands(character: Character, clip: Clip): Float64Array | null {
+export function travelByHolds(character: Character, clip: Clip): Float64Array | null {
   const { skeleton, body, height } = character;
   const anywhere = new Float64Array(clip.frameCount);
   const courses = new Map<string, Float64Array>();
   const contacts: Contact[] = [];
   for (const point of character.contactPoints) {
-    if (!point.id.endsWith("Hand")) continue;
+    if (!/Hand$|^seat$/.test(point.id)) continue;
     const course = pointTrack(jointTrack(skeleton, clip, point.joint), [...point.local]);
     courses.set(point.id, course);
     for (const { span } of restSpans(course, anywhere, clip, 0.49 * height, HOLDS_FOR))
