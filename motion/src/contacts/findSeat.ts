@@ -47,15 +47,18 @@ export function findSeat(
   ];
   const joints = parts.map(([joint]) => joint);
   const put = (track: JointTrack): JointTrack => ({ ...track, positions: withoutTravel(track.positions, travel) });
-  const courses = jointTracks(skeleton, clip, joints).map(put);
+  const own = put(jointTrack(skeleton, clip, hips));
+  const still = restSpans(pointTrack(own, [...seat.local]), new Float64Array(clip.frameCount), clip, legLength, SITS_FOR).filter((s) => s.stirs <= SITS_WITHIN);
+  if (still.length === 0) return [];
+  const courses = [own, ...jointTracks(skeleton, clip, joints.slice(1)).map(put)];
   const total = parts.reduce((sum, [, mass]) => sum + mass, 0);
   const over = (contact: Contact, [start, end]: readonly [number, number]) => contact.start <= start && contact.end >= end;
-  return restSpans(pointTrack(courses[0], [...seat.local]), new Float64Array(clip.frameCount), clip, legLength, SITS_FOR)
-    .filter(({ span, stirs }) => {
+  return still
+    .filter(({ span }) => {
       const quarter = Math.floor((span[1] - span[0]) / 4);
       const inner = [span[0] + quarter, span[1] - quarter] as const;
       const carried = contacts.filter((contact) => over(contact, inner));
-      if (stirs > SITS_WITHIN || carried.some((contact) => contact.point.endsWith("Hand") && contact.on === "place")) return false;
+      if (carried.some((contact) => contact.point.endsWith("Hand") && contact.on === "place")) return false;
       const places = courses.map(({ positions }) => middlePoint(positions, ...inner));
       const trunk = [0, 1, 2].map((i) => places[1][i] - places[0][i]);
       const hipsOver = places[0][1] - Math.min(places[5][1], places[6][1]);
