@@ -53,7 +53,8 @@ const BALL_OVER = 0.022;
 /** Legs are bent at least so far that they reach this share of their length. */
 const REACH = 0.988;
 
-const smooth = (u: number) => (u <= 0 ? 0 : u >= 1 ? 1 : u * u * u * (10 - 15 * u + 6 * u * u));
+/** Quintic step: 0 up to 0, 1 from 1 on. */
+export const smooth = (u: number) => (u <= 0 ? 0 : u >= 1 ? 1 : u * u * u * (10 - 15 * u + 6 * u * u));
 const bump = (u: number) => 16 * u * u * (1 - u) * (1 - u);
 
 interface Step {

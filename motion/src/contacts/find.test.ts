@@ -135,6 +135,33 @@ describe("a body that its feet do not carry", () => {
   });
 });
 
+describe("a body that climbs", () => {
+  // It stands, comes up by half a metre, stands again; and goes so far along with it.
+  const climbing = (along: number) => {
+    const draft = ClipDraft.make("climbs", 30, 160, stick.clip.jointCount, stick.clip.positionJoints);
+    for (let f = 0; f < 160; f++) {
+      const steps = Math.floor(f / 50) + Math.max(0, Math.min(1, ((f % 50) - 35) / 15));
+      for (let joint = 0; joint < stick.clip.jointCount; joint++) draft.setRotation(joint, f, [0, 0, 0, 1]);
+      draft.setPosition(0, f, [0, 0.95 + 0.5 * steps, along * steps]);
+    }
+    return draft.done();
+  };
+
+  it("rests on holds, each where it is, and has no floor under it", () => {
+    const { support, contacts, ground } = find(climbing(0.2));
+    expect(support).toMatchObject({ byFeet: false, climbs: true });
+    expect(ground).toEqual(LEVEL_GROUND);
+    const toes = contacts.filter((c) => c.point === "leftToe");
+    expect(toes.length).toBeGreaterThan(2);
+    for (const toe of toes) expect(toe.on).toBe("place");
+    expect(find(climbing(0.2), "feet").support).toMatchObject({ byFeet: true, climbs: false });
+  });
+
+  it("does not where it goes along more than up", () => {
+    expect(find(climbing(0.8)).support).toMatchObject({ byFeet: true, climbs: false });
+  });
+});
+
 describe("what a contact rests on", () => {
   const { points, contacts } = find(stick.clip);
   const tracks = new PointTracks(stick.skeleton, stick.clip, points);
