@@ -89,6 +89,7 @@ describe("a seat over the ground", () => {
     expect(found({ leans: 1.9 })).toEqual([]);
     expect(found({}, [...FEET, contact("leftHand", "place")])).toEqual([]);
     expect(found({}, [...FEET, contact("leftHand", "ground")])).toHaveLength(1);
+    expect(found({}, [...FEET, { ...contact("leftHand", "place"), end: 70 }])).toHaveLength(1);
   });
 
   it("is low where feet rest, and as high as it likes where legs dangle", () => {
