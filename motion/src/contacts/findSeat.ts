@@ -17,7 +17,7 @@ const BESIDE = 0.08;
 /** Where the mass of a body is (shares; Winter's segment masses, rounded; memory): hips and thighs' upper halves, chest with the arms, head, knees, ankles. */
 const MASSES = { hips: 0.25, chest: 0.4, head: 0.08, shin: 0.09, foot: 0.045 } as const;
 
-/** The trunk of a body that sits is no further from upright than this (60°): a sine. */
+/** The trunk of a body that sits is no further from upright than this (60°): a cosine. */
 const UPRIGHT = 0.5;
 
 /**
@@ -73,7 +73,7 @@ export function findSeat(
         return [[x, z]];
       });
       const [x, z] = [0, 2].map((axis) => parts.reduce((sum, [, mass], i) => sum + mass * places[i][axis], 0) / total);
-      // Who kneels keeps his hips as still.
+      // A body that kneels keeps its hips as still.
       const kneels = carried.some(({ point }) => /Knee|Hand|Elbow/.test(point));
       return besideHull([x, z], stood) > BESIDE * legLength || (!kneels && travels(courses[1].positions, inner) > CHEST_MOVES);
     })
