@@ -61,9 +61,12 @@ describe("moments brought from one clip to another by their steps", () => {
   it("by the contacts themselves, a landing is brought onto a landing, and what lies between keeps its order", () => {
     const [a, b] = [ofTruth(WALK), ofTruth(UNHURRIED)];
     const { at } = phaseMap(a, b, [1, 3]);
+    const landings = demo(UNHURRIED).truth.contacts ?? [];
+    expect(landings.length).toBeGreaterThan(8);
     for (const c of a.contacts.filter((c) => c.point.endsWith("Heel") && c.start > 0 && c.end < a.clip.frameCount - 1)) {
       const there = at(c.start / a.clip.fps) * b.clip.fps;
-      expect(Math.min(...b.contacts.filter((d) => d.point === c.point).map((d) => Math.abs(d.start - there)))).toBeLessThan(1);
+      // Asked for are the landings as they were generated: where a heel comes down is an estimate, and found to within a frame on either side.
+      expect(Math.min(...landings.filter((d) => d.point === c.point).map((d) => Math.abs(d.start - there)))).toBeLessThan(1.5);
     }
     for (let m = 0; m < 4; m += 0.01) expect(at(m + 0.01)).toBeGreaterThan(at(m));
   });

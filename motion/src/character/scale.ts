@@ -123,6 +123,11 @@ const UNUSUAL_FOR_ANIMALS = 5;
  */
 const WALKING = 1.4;
 const TROTTING = 0.74;
+/** … and canters and gallops, in which the hind feet swing nearly together, with 0.35 s and 0.6 s, animated ones more slowly (usual figures; memory). */
+const LEAPING = 0.65;
+/** Correlation of feet that swing by turns, at most, and from which on they swing together: a canter's are 0.28 of a stride apart, cos 2π·0.28 = −0.19. */
+const BY_TURNS = -0.8;
+const LEAPS = -0.3;
 /** Turns of the feet past each other that make a stride believable, and how far they must go beyond the middle, as a share of their spread. */
 const LEAST_TURNS = 3;
 /** A body whose feet come less far apart than this share of its legs stands, and shifts its weight. */
@@ -136,18 +141,20 @@ interface Stride {
 }
 
 /**
- * The stride of a body on four legs, by how often its hind feet pass each other along the axis on which they do so most, and its gait by how the fore feet go with
- * them: by a quarter of a stride later in a walk, at the same time or just against each other in a trot or an amble. Undefined where feet do not pass each other.
+ * The stride of a body on four legs, by how often its hind feet pass each other along the axis on which they do so most, and its gait: hind feet that swing together leap; else
+ * the fore feet go with them by a quarter of a stride later in a walk, at the same time or just against each other in a trot or an amble. One that goes backwards walks, however its
+ * feet go together. Undefined where feet do not pass each other.
  */
 function strideOf(skeleton: Skeleton, clip: Clip, { roles }: BodyMap, leg: number): Stride | undefined {
-  const apart = (left: number | undefined, right: number | undefined, axis: number) => {
-    if (left === undefined || right === undefined) return undefined;
-    const [a, b] = [left, right].map((joint) => jointTrack(skeleton, clip, joint).positions);
+  const trackOf = (joint: number | undefined) => (joint === undefined ? undefined : jointTrack(skeleton, clip, joint).positions);
+  const [hips, left, right, leftFore, rightFore] = [roles.hips, roles.leftFoot, roles.rightFoot, roles.leftHand, roles.rightHand].map(trackOf);
+  const between = (a: Float64Array, b: Float64Array, axis: number) => {
     const values = Float64Array.from({ length: clip.frameCount }, (_, f) => a[f * 3 + axis] - b[f * 3 + axis]);
     const middle = median(values);
     return { values: values.map((v) => v - middle), spread: quantile(values, 0.95) - quantile(values, 0.05), axis };
   };
-  const hind = [0, 1, 2].flatMap((axis) => apart(roles.leftFoot, roles.rightFoot, axis) ?? []).reduce((a, b) => (b.spread > a.spread ? b : a), NOT_APART);
+  if (!left || !right) return undefined;
+  const hind = [0, 1, 2].map((axis) => between(left, right, axis)).reduce((a, b) => (b.spread > a.spread ? b : a));
   if (hind.spread < LEAST_SPREAD * leg) return undefined;
   const turns: number[] = [];
   let side = 0;
@@ -158,12 +165,15 @@ function strideOf(skeleton: Skeleton, clip: Clip, { roles }: BodyMap, leg: numbe
   });
   if (turns.length < LEAST_TURNS) return undefined;
   const seconds = (2 * (turns[turns.length - 1] - turns[0])) / (turns.length - 1) / clip.fps;
-  const fore = apart(roles.leftHand, roles.rightHand, hind.axis);
-  const together = fore ? Math.abs(correlation(hind.values, fore.values)) : 0;
-  return { seconds, pendulum: WALKING + (TROTTING - WALKING) * together };
+  if (!hips || !leftFore || !rightFore) return { seconds, pendulum: WALKING };
+  const alike = correlation(between(left, hips, hind.axis).values, between(right, hips, hind.axis).values);
+  const leaps = Math.min(1, Math.max(0, (alike - BY_TURNS) / (LEAPS - BY_TURNS)));
+  const last = (clip.frameCount - 1) * 3;
+  const ahead = [0, 1, 2].reduce((sum, i) => sum + (hips[last + i] - hips[i]) * (leftFore[i] + rightFore[i] - left[i] - right[i]), 0);
+  const together = ahead < 0 ? 0 : Math.abs(correlation(hind.values, between(leftFore, rightFore, hind.axis).values));
+  const byTurns = WALKING + (TROTTING - WALKING) * together;
+  return { seconds, pendulum: byTurns + (LEAPING - byTurns) * leaps };
 }
-
-const NOT_APART = { values: new Float64Array(0), spread: 0, axis: 0 };
 
 /** Correlation of two courses about zero, −1..1; 0 where one does not move. */
 function correlation(a: Float64Array, b: Float64Array): number {

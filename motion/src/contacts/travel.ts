@@ -147,8 +147,11 @@ export function travelError(
   legs?: LegsSeen,
 ): TravelError {
   const frameCount = rootCourse.length / 3;
-  const evidence = travelEvidence(contacts, courseOf, rootCourse, fps, legs);
   const root = courseVelocity(rootCourse, fps);
+  const evidenceKnowing = (known?: Float64Array) => travelEvidence(contacts, courseOf, rootCourse, fps, legs, known);
+  // Frames at the ends of spans on which parts do not stand are told from the others once the model is known roughly.
+  const rough = fitTravel(evidenceKnowing(), root);
+  const evidence = evidenceKnowing(root.map((v, i) => rough.share * v + rough.drift[i & 1]));
   const model = fitTravel(evidence, root);
   const sums = new Float64Array(frameCount * 2);
   const weights = new Float64Array(frameCount);

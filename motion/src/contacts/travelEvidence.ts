@@ -33,7 +33,8 @@ export interface LegsSeen {
 
 /**
  * What each contact says of the travel, the body's own course being `rootCourse` [frame][3]. Those on other parts of the body say nothing, nor do those whose
- * `courseOf` is undefined. A leg that trembles shows more where its joints are known: see `standWeights`.
+ * `courseOf` is undefined. A leg that trembles shows more where its joints are known: see `standWeights`. Whether a part stands on a frame shows the clearer the more is known of
+ * how all of them are taken along: `known` is what earlier evidence has shown of that, [frame][2], m/s.
  */
 export function travelEvidence(
   contacts: readonly Contact[],
@@ -41,8 +42,9 @@ export function travelEvidence(
   rootCourse: Float64Array,
   fps: number,
   legs?: LegsSeen,
+  known?: Float64Array,
 ): SpanEvidence[] {
-  const steps = travelEvidenceSteps(contacts, courseOf, rootCourse, fps, legs);
+  const steps = travelEvidenceSteps(contacts, courseOf, rootCourse, fps, legs, known);
   for (;;) {
     const { done, value } = steps.next();
     if (done) return value;
@@ -59,6 +61,7 @@ export function* travelEvidenceSteps(
   rootCourse: Float64Array,
   fps: number,
   legs?: LegsSeen,
+  known?: Float64Array,
 ): Generator<void, SpanEvidence[]> {
   const spans = contacts.flatMap((contact) => {
     const course = typeof contact.on === "object" ? undefined : courseOf(contact.point);
@@ -76,7 +79,7 @@ export function* travelEvidenceSteps(
   const seen = legs && trembles ? shakingOf(spans, legs) : null;
   const out: SpanEvidence[] = [];
   for (const span of spans) {
-    out.push(evidenceOf(span, rootCourse, fps, seen, legs));
+    out.push(evidenceOf(span, rootCourse, fps, { seen, legs, known }));
     if (out.length % CONTACTS_AT_ONCE === 0) yield;
   }
   return out;
@@ -89,10 +92,17 @@ interface Span extends Pick<Stand, "start" | "length" | "course"> {
   readonly noise: number;
 }
 
-function evidenceOf(span: Span, rootCourse: Float64Array, fps: number, seen: Shaking | null, legs: LegsSeen | undefined): SpanEvidence {
+/** What else is known as a contact is looked at. */
+interface Known {
+  readonly seen: Shaking | null;
+  readonly legs: LegsSeen | undefined;
+  readonly known: Float64Array | undefined;
+}
+
+function evidenceOf(span: Span, rootCourse: Float64Array, fps: number, { seen, legs, known }: Known): SpanEvidence {
   const { start, length, course, velocity, noise, point } = span;
   const margin = Math.min(length / 2, CALM_SECONDS * fps);
-  const steady = steadiness(velocity);
+  const steady = steadiness(known ? velocity.map((v, i) => v - known[start * 2 + i]) : velocity, known ? LEAST_STRAY.known : LEAST_STRAY.unknown);
   // A span too short for that says less in its middle, too.
   const whole = Math.min(1, length / (2 * CALM_SECONDS * fps)) ** 2;
   const weights = new Float64Array(length);
@@ -167,15 +177,15 @@ function velocityOver(course: Float64Array, start: number, length: number, fps: 
   return out;
 }
 
-/** A frame on which a part is this many times as far off its usual velocity as it mostly is does not belong to the stand, and what it is off by at least, m/s. */
+/** A frame on which a part is this many times as far off its usual velocity as it mostly is does not belong to the stand, and what it is off by at least, m/s: the body's own pace goes up and down within a stand, and what travels wrong with it, until that is known. */
 const STRAYS = 6;
-const LEAST_STRAY = 0.001;
+const LEAST_STRAY = { unknown: 0.001, known: 0.0003 } as const;
 
 /**
  * How much each frame of a span [frame][2], m/s, is one of a part that stands: in what was found of a foot that lands on its heel, or rolls off, the toe comes down,
  * or leaves, at the ends; it stands where it moves as it mostly does (about the median: wholly up to half of what strays, from there falling as Tukey's biweight).
  */
-function steadiness(velocity: Float64Array): Float64Array {
+function steadiness(velocity: Float64Array, least: number): Float64Array {
   const length = velocity.length / 2;
   const quarter = Math.floor(length / 4);
   const [x, z] = [0, 1].map((k) => quantileMutable(axisOf(velocity.subarray(quarter * 2, (length - quarter) * 2), k, 2), 0.5));
@@ -184,7 +194,7 @@ function steadiness(velocity: Float64Array): Float64Array {
     const [dx, dz] = [velocity[i * 2] - x, velocity[i * 2 + 1] - z];
     off[i] = Math.sqrt(dx * dx + dz * dz);
   }
-  const strays = STRAYS * Math.max(LEAST_STRAY, median(off.subarray(quarter, length - quarter)));
+  const strays = STRAYS * Math.max(least, median(off.subarray(quarter, length - quarter)));
   for (let i = 0; i < length; i++) {
     const beyond = Math.min(1, Math.max(0, (2 * off[i]) / strays - 1));
     off[i] = (1 - beyond * beyond) ** 2;
