@@ -164,7 +164,8 @@ function findRound(
   const courses = soleCourses(soles);
   // A heave is known to within a part of itself.
   const moved = { out: Math.max(2, Math.round(MOST_OUT * fps)), in: Math.max(2, Math.round(MOST_IN * fps)) };
-  const slack = Math.min(HEAVE_LEFT * Math.sqrt(heave.course.reduce((sum, v) => sum + v * v, 0) / n), HEAVE_SIGMA * heave.left);
+  const heaved = Math.sqrt(heave.course.reduce((sum, v) => sum + v * v, 0) / n);
+  const slack = Math.min(HEAVE_LEFT * heaved, Math.max(HEAVE_LEAST * heaved, HEAVE_SIGMA * heave.left));
   for (const sole of soles) {
     const { legLength } = sole;
     for (const { id, modelled, rolls } of sole.points) {
@@ -274,8 +275,9 @@ const STEADY = 0.0002;
 const LANDING_TOLERANCE = 0.001;
 /** … but for one that keeps stiller than this: the foot comes down flat and does not roll at all, metres. */
 const NO_ROLL = 5e-7;
-/** What may be left of a heave that was taken out of a course, as a share of it. */
+/** What may be left of a heave that was taken out of a course, as a share of it, and what is left at least where one part rests alone, which fits itself. */
 const HEAVE_LEFT = 0.35;
+const HEAVE_LEAST = 0.01;
 /** … and in deviations of what parts that rest together still differ by. */
 const HEAVE_SIGMA = 3;
 /** A span grows by frames within so many deviations of its noise, and is trimmed of those beyond so many: one frame of a quick swing too many pulls a foot by centimetres, one too few by nothing. */

@@ -71,7 +71,7 @@ export function commonHeave(
     return course && point && contact.end - contact.start >= 2 ? [seenHeights(contact, course, point, ground, fps)] : [];
   });
   if (seen.length === 0) return { course: new Float64Array(frameCount), tilt: NO_TILT, left: 0 };
-  const noise = median(seen.map((s) => quickNoise(s.heights)));
+  const noise = Math.min(quickNoise(seen.map((s) => s.heights)), levelNoise(seen));
   // What trembles is seen by many frames; what does not, by the right ones.
   const exact = closely ? STILL ** 4 / (STILL ** 4 + noise ** 4) : 0;
   let own: OwnHeights = { rests: new Map(), tilt: NO_TILT, off: REST_SIGMA };
@@ -139,13 +139,30 @@ function asideOf(course: Float64Array, { start, end }: Contact): Float64Array {
   return off;
 }
 
-/** Deviation of noise, from fourth differences: a heave of 3 Hz leaves little in them (white noise of deviation s: s·√70). */
-function quickNoise(values: Float64Array): number {
-  if (values.length < 7) return noiseLevel(values);
-  const differences = new Float64Array(values.length - 4);
-  for (let i = 0; i < differences.length; i++) differences[i] = Math.abs(values[i] - 4 * values[i + 1] + 6 * values[i + 2] - 4 * values[i + 3] + values[i + 4]);
+/**
+ * Deviation of noise in courses of heights, from fourth differences: a heave of 3 Hz leaves little in them (white noise of deviation s: s·√70). Of all courses together: one of
+ * a quick gait has few, and its ends may belong to the swing. From second differences where there are too few.
+ */
+function quickNoise(courses: readonly Float64Array[]): number {
+  const differences = new Float64Array(courses.reduce((sum, v) => sum + Math.max(0, v.length - 4), 0));
+  if (differences.length < LEAST_DIFFERENCES) return median(courses.map((v) => noiseLevel(v)));
+  let k = 0;
+  for (const v of courses) for (let i = 0; i + 4 < v.length; i++) differences[k++] = Math.abs(v[i] - 4 * v[i + 1] + 6 * v[i + 2] - 4 * v[i + 3] + v[i + 4]);
   return (1.4826 * quantileMutable(differences, 0.5)) / Math.sqrt(70);
 }
+
+/**
+ * Deviation of what trembles, level: legs that do throw a foot about at least as far that way as up and down, and no heave is in it. From the size below which a quarter of the
+ * second differences lie (0.319 of the deviation of a normal variable), since half of those of a short span may be of a foot that comes or goes.
+ */
+function levelNoise(seen: readonly Seen[]): number {
+  const differences: number[] = [];
+  for (const { x, z } of seen) for (let i = 1; i + 1 < x.length; i++) for (const v of [x, z]) differences.push(Math.abs(v[i - 1] - 2 * v[i] + v[i + 1]));
+  return quantileMutable(Float64Array.from(differences), 0.25) / 0.319 / Math.sqrt(6);
+}
+
+/** So many differences tell of the noise. */
+const LEAST_DIFFERENCES = 8;
 
 /** How surely slopes are known from all places: a heave makes some of them seem too high by as much as it is (1 σ of a straight line through them). */
 function slopeSigmas(seen: readonly Seen[], course: Float64Array): [number, number] {
