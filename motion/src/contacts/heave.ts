@@ -71,7 +71,7 @@ export function commonHeave(
     return course && point && contact.end - contact.start >= 2 ? [seenHeights(contact, course, point, ground, fps)] : [];
   });
   if (seen.length === 0) return { course: new Float64Array(frameCount), tilt: NO_TILT, left: 0 };
-  const noise = Math.min(quickNoise(seen.map((s) => s.heights)), levelNoise(seen));
+  const noise = quickNoise(seen.map((s) => s.heights));
   // What trembles is seen by many frames; what does not, by the right ones.
   const exact = closely ? STILL ** 4 / (STILL ** 4 + noise ** 4) : 0;
   let own: OwnHeights = { rests: new Map(), tilt: NO_TILT, off: REST_SIGMA };
@@ -141,24 +141,22 @@ function asideOf(course: Float64Array, { start, end }: Contact): Float64Array {
 
 /**
  * Deviation of noise in courses of heights, from fourth differences: a heave of 3 Hz leaves little in them (white noise of deviation s: s·√70). Of all courses together: one of
- * a quick gait has few, and its ends may belong to the swing. From second differences where there are too few.
+ * a quick gait has few. The first and the last frame of each may belong to the swing, so that it is looked at without those too, by third differences where only four are left (s·√20).
  */
 function quickNoise(courses: readonly Float64Array[]): number {
-  const differences = new Float64Array(courses.reduce((sum, v) => sum + Math.max(0, v.length - 4), 0));
-  if (differences.length < LEAST_DIFFERENCES) return median(courses.map((v) => noiseLevel(v)));
-  let k = 0;
-  for (const v of courses) for (let i = 0; i + 4 < v.length; i++) differences[k++] = Math.abs(v[i] - 4 * v[i + 1] + 6 * v[i + 2] - 4 * v[i + 3] + v[i + 4]);
-  return (1.4826 * quantileMutable(differences, 0.5)) / Math.sqrt(70);
+  const whole = courses.flatMap((v) => differences(v, 0, v.length));
+  const inner = courses.flatMap((v) => differences(v, 1, v.length - 1));
+  const seen = [whole, inner].filter((off) => off.length >= LEAST_DIFFERENCES);
+  if (seen.length === 0) return median(courses.map((v) => noiseLevel(v)));
+  return 1.4826 * Math.min(...seen.map((off) => median(off)));
 }
 
-/**
- * Deviation of what trembles, level: legs that do throw a foot about at least as far that way as up and down, and no heave is in it. From the size below which a quarter of the
- * second differences lie (0.319 of the deviation of a normal variable), since half of those of a short span may be of a foot that comes or goes.
- */
-function levelNoise(seen: readonly Seen[]): number {
-  const differences: number[] = [];
-  for (const { x, z } of seen) for (let i = 1; i + 1 < x.length; i++) for (const v of [x, z]) differences.push(Math.abs(v[i - 1] - 2 * v[i] + v[i + 1]));
-  return quantileMutable(Float64Array.from(differences), 0.25) / 0.319 / Math.sqrt(6);
+/** Sizes of the fourth differences of a course within frames from..to, or of the third where there are only four; each as many deviations of white noise as a normal variable is. */
+function differences(v: Float64Array, from: number, to: number): number[] {
+  const out: number[] = [];
+  if (to - from === 4) out.push(Math.abs(v[from + 3] - 3 * v[from + 2] + 3 * v[from + 1] - v[from]) / Math.sqrt(20));
+  for (let i = from; i + 4 < to; i++) out.push(Math.abs(v[i] - 4 * v[i + 1] + 6 * v[i + 2] - 4 * v[i + 3] + v[i + 4]) / Math.sqrt(70));
+  return out;
 }
 
 /** So many differences tell of the noise. */

@@ -155,10 +155,11 @@ export function travelError(
   const model = fitTravel(evidence, root);
   const sums = new Float64Array(frameCount * 2);
   const weights = new Float64Array(frameCount);
-  for (const { start, velocity, weights: own } of evidence) {
-    for (let i = 0; i < own.length; i++) weights[start + i] += own[i];
-    for (let i = 0, o = start * 2; i < velocity.length; i++, o++) sums[o] += own[i >> 1] * (velocity[i] - model.share * root[o] - model.drift[i & 1]);
-  }
+  const trust = trustIn(evidence, model);
+  evidence.forEach(({ start, velocity, weights: own }, k) => {
+    for (let i = 0; i < own.length; i++) weights[start + i] += trust[k] * own[i];
+    for (let i = 0, o = start * 2; i < velocity.length; i++, o++) sums[o] += trust[k] * own[i >> 1] * (velocity[i] - model.share * root[o] - model.drift[i & 1]);
+  });
   // A Gaussian-like kernel (three running means) over weighted sums and weights alike: no sample counts for more than its weight.
   const half = Math.max(1, Math.round(KERNEL_SECONDS * fps));
   const smooth = (values: Float64Array) => runningMean(runningMean(runningMean(values, half), half), half);
@@ -167,6 +168,30 @@ export function travelError(
   for (const axis of [0, 1]) fillGaps(rest, smooth(axisOf(sums, axis, 2)), weight, 2, axis);
   const believed = beyondNoise(evidence, model);
   return { ...model, rest: rest.map((v) => believed * v) };
+}
+
+/** So many spans before and behind one tell what it should show; further off than so many times what spans are usually off theirs, or than so many times this speed (m/s), it counts for nothing. */
+const NEIGHBOURS = 3;
+const ESTRANGED = 8;
+const LEAST_OFF = 0.01;
+
+/**
+ * How much each span counts for what a model leaves over: one that shows another velocity than those around it has a spike in it, or a foot that turns on its ball, and would steer the
+ * body there alone (Hampel's filter over the spans in the order of time, with Tukey's biweight).
+ */
+function trustIn(evidence: readonly SpanEvidence[], { share, drift }: TravelModel): number[] {
+  const order = evidence.map((_, k) => k).sort((a, b) => 2 * evidence[a].start + evidence[a].length - 2 * evidence[b].start - evidence[b].length);
+  const over = (k: number, axis: 0 | 1) => evidence[k].moves[axis] - share * evidence[k].body[axis] - drift[axis];
+  const off = new Float64Array(evidence.length);
+  order.forEach((k, i) => {
+    const around = order.slice(Math.max(0, i - NEIGHBOURS), i + NEIGHBOURS + 1);
+    off[k] = Math.hypot(...([0, 1] as const).map((axis) => over(k, axis) - median(around.map((other) => over(other, axis)))));
+  });
+  const usual = Math.max(LEAST_OFF, 1.4826 * median(off));
+  return Array.from(off, (v) => {
+    const u = v / (ESTRANGED * usual);
+    return u >= 1 ? 0 : (1 - u * u) ** 2;
+  });
 }
 
 /** Which share of what a model leaves over is more than the courses' noise makes of still contacts: 1 − expected / seen variance of their velocities. */
