@@ -130,10 +130,10 @@ function jumps({ clip }: Motion): Float64Array {
 /** The most of what jumps around a frame. */
 const most = (list: Float64Array, f: number) => Math.max(list[f - 1] ?? 0, list[f], list[f + 1] ?? 0);
 
-/** Frames on which something turns by 15° more, or less, than in the frame before where no joint of the source jumps by 6°. */
+/** Frames on which something turns by 16° more, or less, than in the frame before where no joint of the source jumps by 6°. */
 function fresh(source: Motion, motion: Motion): number[] {
   const [was, is] = [jumps(source), jumps(motion)];
-  return [...is.keys()].filter((f) => is[f] > 15 && most(was, f) < 6);
+  return [...is.keys()].filter((f) => is[f] > 16 && most(was, f) < 6);
 }
 
 /** How far a palm is from the triangles of trunk, head and legs at a frame, metres, as three.js has it (Triangle.closestPointToPoint). */

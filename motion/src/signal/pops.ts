@@ -33,9 +33,10 @@ const LEFT = 0.55;
  * Frames (2..n−3: nearer to the ends nothing tells) that leap away for one frame and back: such a fault of one frame bends the course at it by s, and
  * by −s/2 on either side. The bends that the course has anyway there are taken to run evenly between those two frames before and behind; s is fitted
  * by least squares, has to be `least` radians and far more than what the frames around show, and has to explain the three, so that neither a
- * quick turn nor a landing counts.
+ * quick turn nor a landing counts. What the frames around show is taken from both sides, or from the quieter one: of a leg that stands on one side and swings on the other,
+ * where something else tells whether the spike is one.
  */
-export function popSpikes(lane: Lane, frameCount: number, least: number): number[] {
+export function popSpikes(lane: Lane, frameCount: number, least: number, bySide: "both" | "quieter" = "both"): number[] {
   const offs = new Float64Array(frameCount * 3);
   for (let f = 1; f + 1 < frameCount; f++) {
     offMiddleVector(lane, f, _v);
@@ -43,19 +44,18 @@ export function popSpikes(lane: Lane, frameCount: number, least: number): number
   }
   const size = (f: number) => Math.hypot(offs[f * 3], offs[f * 3 + 1], offs[f * 3 + 2]);
   const inside = (f: number) => f >= 1 && f + 1 < frameCount;
+  const beside = (f: number, way: -1 | 1) => {
+    const there = [2, 3, 4].map((d) => f + way * d).filter(inside);
+    return there.length === 0 ? -1 : there.reduce((sum, g) => sum + size(g), 0) / there.length;
+  };
   const spikes: number[] = [];
   for (let f = 2; f + 2 < frameCount; f++) {
     if (size(f) < least) continue;
-    let bend = 0;
-    let count = 0;
-    for (const d of [-4, -3, -2, 2, 3, 4]) {
-      if (!inside(f + d)) continue;
-      bend += size(f + d);
-      count++;
-    }
-    if (count === 0) continue;
+    const around = [beside(f, -1), beside(f, 1)].filter((v) => v >= 0);
+    if (around.length === 0) continue;
+    const calm = bySide === "quieter" ? Math.min(...around) : around.reduce((sum, v) => sum + v, 0) / around.length;
     const { spike, left } = spikeAt(offs, f, inside);
-    if (spike >= least && spike >= OVER_AROUND * (bend / count) && left <= LEFT * spike) spikes.push(f);
+    if (spike >= least && spike >= OVER_AROUND * calm && left <= LEFT * spike) spikes.push(f);
   }
   return spikes;
 }

@@ -9,10 +9,10 @@ const LEAST_SPIKE = (4 * Math.PI) / 180;
 /** Spikes of a track, found once: tracks are never changed. */
 const KNOWN = new WeakMap<Track, readonly number[]>();
 
-/** The frames on which a joint leaps away for one frame and back. */
+/** The frames on which a joint leaps away for one frame and back, seen beside the quieter of the two sides. */
 export function spikesOf(clip: Clip, joint: number): readonly number[] {
   const track = clip.rotations[joint];
-  const known = KNOWN.get(track) ?? popSpikes(rotationLane(clip, joint), clip.frameCount, LEAST_SPIKE);
+  const known = KNOWN.get(track) ?? popSpikes(rotationLane(clip, joint), clip.frameCount, LEAST_SPIKE, "quieter");
   KNOWN.set(track, known);
   return known;
 }
