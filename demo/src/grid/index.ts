@@ -1,11 +1,13 @@
 import { type ActFigures, actCases, actFigures } from "./acts.ts";
 import * as cases from "./cases.ts";
 import { type Figures, figuresOf } from "./figures.ts";
+import { gaitCases } from "./gaits.ts";
+import { type MadeCase, type MadeFigures, madeFigures } from "./made.ts";
 import { type PutFigures, putCases, putFigures } from "./putOnto.ts";
-import { type RolledFigures, rolledCases, rolledFigures } from "./rolled.ts";
+import { rolledCases } from "./rolled.ts";
 
 /** What was measured of one clip. */
-export type Row = Partial<Figures & PutFigures & RolledFigures & ActFigures> & { readonly name: string };
+export type Row = Partial<Figures & PutFigures & MadeFigures & ActFigures> & { readonly name: string };
 
 interface Limit {
   readonly figure: keyof Row;
@@ -34,6 +36,8 @@ const measured =
   (make: () => cases.GridCase[]) =>
   (noises = 1) =>
     cases.withNoises(make(), noises).map((one) => () => figuresOf(one));
+
+const made = (make: () => MadeCase[]) => () => make().map((one) => () => madeFigures(one));
 
 /** Classes of clips on which contacts and plants are measured, with what they are held to. */
 export const GRID: readonly GridClass[] = [
@@ -88,14 +92,28 @@ export const GRID: readonly GridClass[] = [
   {
     id: "rolled",
     title: "walks of another make",
-    rows: () => rolledCases().map((one) => () => rolledFigures(one)),
+    rows: made(rolledCases),
     limits: [
       { ...F1, least: 0.95 },
-      { ...F1, figure: "f1Toe", label: "  of toes, which are joints", least: 0.95 },
+      { ...F1, figure: "f1Joints", label: "  of toes, which are joints", least: 0.95 },
       SLIDE,
       { ...SLIDE, figure: "slideMax", label: "slide in true spans, worst, cm", most: 1 },
       { figure: "travelOff", label: "what is left of a wrong travel", most: 0.05 },
       POPS,
+    ],
+  },
+  {
+    id: "gaits",
+    title: "gaits of four legs of another make",
+    rows: made(gaitCases),
+    limits: [
+      { ...F1, least: 0.95 },
+      { ...SLIDE, most: 0.3 },
+      { ...SLIDE, figure: "slideMax", label: "slide in true spans, worst, cm", most: 1 },
+      { figure: "travelOff", label: "what is left of a wrong travel", most: 0.05 },
+      POPS,
+      { figure: "size", label: "size it was taken for, against its own: least", least: 0.99 },
+      { figure: "size", label: "size it was taken for, against its own: most", most: 1.01 },
     ],
   },
   {

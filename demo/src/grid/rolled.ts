@@ -1,28 +1,6 @@
-import { type Clip, DEFAULT_RECIPE, Evaluator, emptyWork, jointTrack, oneSource, quantile, readMotion } from "@stride/motion";
-import { type RollingFaults, spoiled } from "../rolling/spoil.ts";
-import { type Hand, rolledText } from "../rolling/text.ts";
-import { LEGS, type Rolled, type RollingBody, type RollingGait, rolledWalk } from "../rolling/walker.ts";
-
-/** A rolled walk, what is wrong with it, and how its file is written. */
-export interface RolledCase {
-  readonly name: string;
-  readonly walk: Rolled;
-  readonly faults: RollingFaults;
-  readonly hand: Hand;
-  readonly seed: number;
-}
-
-/** What became of a rolled walk: its contacts, and its toe joints while they are truly down, against the file as it would be without faults. Centimetres. */
-export interface RolledFigures {
-  readonly name: string;
-  readonly f1: number;
-  readonly f1Toe: number;
-  readonly slideP95: number;
-  readonly slideMax: number;
-  readonly pops: number;
-  /** share of a wrong travel that is left; 0 where none was put in */
-  readonly travelOff: number;
-}
+import type { RollingFaults } from "../rolling/spoil.ts";
+import { type RollingBody, type RollingGait, rolledWalk } from "../rolling/walker.ts";
+import { type MadeCase, ORDERS, RATES } from "./made.ts";
 
 const NAMES = [
   "Hips Spine Chest Neck Head LeftThigh LeftShin LeftFoot LeftToes RightThigh RightShin RightFoot RightToes LeftArm LeftForearm LeftHand RightArm RightForearm RightHand".split(
@@ -59,16 +37,9 @@ const FAULTS: readonly (readonly [string, RollingFaults])[] = [
   ["floor −6 cm, drift", { floor: [-0.06, 0.03] }],
   ["bob 0.8 cm, 1.7 Hz", { bob: [0.008, 1.7] }],
 ];
-const RATES = [30, 24, 60, 120, 25, 50];
-const ORDERS = [
-  ["z", "x", "y"],
-  ["x", "y", "z"],
-  ["y", "x", "z"],
-  ["z", "y", "x"],
-] as const;
 
 /** Three bodies, six gaits, eight faults; rates, units and orders of angles in turn. */
-export function rolledCases(): RolledCase[] {
+export function rolledCases(): MadeCase[] {
   let count = 0;
   return BODIES.flatMap((body, b) =>
     gaits(body.height).flatMap((gait) =>
@@ -86,64 +57,4 @@ export function rolledCases(): RolledCase[] {
       }),
     ),
   );
-}
-
-export function rolledFigures({ name, walk, faults, hand, seed }: RolledCase): RolledFigures {
-  const { body, contacts } = walk;
-  const read = (turns: Parameters<typeof rolledText>[1], roots: Parameters<typeof rolledText>[2]) =>
-    readMotion(new TextEncoder().encode(rolledText(walk, turns, roots, hand)), { fileName: "rolled.bvh" });
-  const faulty = spoiled(walk, faults, seed);
-  const [truth, file] = [read(walk.turns, walk.roots), read(faulty.turns, faulty.roots)];
-  const { base, result } = new Evaluator(oneSource(file.skeleton, file.clip)).evaluate({ ...emptyWork(), patches: DEFAULT_RECIPE.patches });
-  const course = (clip: Clip, joint: number) => jointTrack(file.skeleton, clip, file.skeleton.names.indexOf(body.joints[joint])).positions;
-  const frames = walk.turns.length;
-  const slides: number[] = [];
-  for (const { point, start, end } of contacts) {
-    if (!point.endsWith("Toe")) continue;
-    const p = course(result.clip, LEGS[point.startsWith("left") ? 0 : 1][3]);
-    const at = (axis: number) => Array.from({ length: end - start + 1 }, (_, i) => p[(start + i) * 3 + axis]);
-    const [x, z] = [at(0), at(2)];
-    const [mx, mz] = [quantile(x, 0.5), quantile(z, 0.5)];
-    slides.push(...x.map((v, i) => 100 * Math.hypot(v - mx, z[i] - mz)));
-  }
-  const [came, was, is] = [truth.clip, file.clip, result.clip].map((clip) =>
-    LEGS.flatMap((leg) => leg.slice(1).map((joint) => bends(course(clip, joint), course(clip, 0)))),
-  );
-  const pops = came.reduce((sum, of, k) => {
-    const limit = 3 * quantile(of, 0.995);
-    return sum + is[k].filter((v, f) => v > limit && Math.max(was[k][f - 1] ?? 0, was[k][f], was[k][f + 1] ?? 0) <= limit).length;
-  }, 0);
-  const way = (clip: Clip) => {
-    const p = course(clip, 0);
-    const o = (frames - 1) * 3;
-    return Math.hypot(p[o] - p[0], p[o + 2] - p[2]);
-  };
-  const travelOff = faults.travel ? Math.abs(way(result.clip) - way(truth.clip)) / Math.abs(way(file.clip) - way(truth.clip)) : 0;
-  const agree = (part: RegExp) => agreement(contacts, base.contacts, frames, part);
-  return { name, f1: agree(/./), f1Toe: agree(/Toe$/), slideP95: quantile(slides, 0.95), slideMax: Math.max(...slides), pops, travelOff };
-}
-
-/** Second differences of a course seen from the hips, metres. */
-function bends(course: Float64Array, hips: Float64Array): number[] {
-  const off = (f: number, i: number) => course[f * 3 + i] - hips[f * 3 + i];
-  return Array.from({ length: course.length / 3 - 2 }, (_, k) => Math.hypot(...[0, 1, 2].map((i) => off(k, i) - 2 * off(k + 1, i) + off(k + 2, i))));
-}
-
-type Span = { readonly point: string; readonly start: number; readonly end: number };
-
-/** F1 of frames, over the feet's points whose name matches. */
-function agreement(truth: readonly Span[], found: readonly Span[], frames: number, part: RegExp): number {
-  let [both, either] = [0, 0];
-  for (const point of ["leftHeel", "leftToe", "rightHeel", "rightToe"].filter((id) => part.test(id))) {
-    const marks = [truth, found].map((spans) => {
-      const out = new Uint8Array(frames);
-      for (const s of spans) if (s.point === point) out.fill(1, s.start, s.end + 1);
-      return out;
-    });
-    marks[0].forEach((down, f) => {
-      both += 2 * down * marks[1][f];
-      either += down + marks[1][f];
-    });
-  }
-  return both / either;
 }

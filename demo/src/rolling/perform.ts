@@ -1,3 +1,4 @@
+import { framesWithin } from "./made.ts";
 import { applied, cross, dot, fromAxes, type Mat, minus, plus, product, SAME, scaled, transposed, turn, unit, type Vec } from "./matrix.ts";
 import { bentAt, bonesOf, LEGS, legBone, PARENTS, type Rolled, type RollingBody } from "./walker.ts";
 
@@ -94,10 +95,6 @@ export function performed(body: RollingBody, { seconds, pose, rests }: Act, fps:
     turns.push(local);
     roots.push(hips);
   }
-  const contacts = rests.map(([point, from, to]) => ({
-    point,
-    start: Math.max(0, Math.ceil(from * fps - 1e-6)),
-    end: Math.min(frames - 1, Math.floor(to * fps + 1e-6)),
-  }));
-  return { body, fps, offsets, ends, turns, roots, contacts };
+  const contacts = rests.flatMap(([point, from, to]) => framesWithin(from, to, fps, frames).map((span) => ({ point, ...span })));
+  return { body, joints: body.joints, parents: PARENTS, legs: LEGS, fps, offsets, ends, turns, roots, contacts };
 }

@@ -1,8 +1,8 @@
 import { normal, seeded } from "../random.ts";
+import type { Made } from "./made.ts";
 import { type Mat, product, turnAbout, type Vec } from "./matrix.ts";
-import { LEGS, type Rolled } from "./walker.ts";
 
-/** Faults of a rolled walk, each as large as said. */
+/** Faults of a motion, each as large as said. */
 export interface RollingFaults {
   /** travel against the true one: 1.12 is 12 % too far */
   readonly travel?: number;
@@ -16,8 +16,8 @@ export interface RollingFaults {
   readonly bob?: readonly [number, number];
 }
 
-/** Turns and root places of a walk with faults put into it. */
-export function spoiled({ turns, roots, fps }: Rolled, faults: RollingFaults, seed: number): { turns: Mat[][]; roots: Vec[] } {
+/** Turns and root places of a motion with faults put into it. */
+export function spoiled({ turns, roots, fps, legs }: Made, faults: RollingFaults, seed: number): { turns: Mat[][]; roots: Vec[] } {
   const uniform = seeded(seed);
   const random = normal(uniform);
   const shaken = (m: Mat, degrees: number) => product(m, turnAbout([random(), random(), random()], (degrees * Math.PI) / 180));
@@ -26,7 +26,7 @@ export function spoiled({ turns, roots, fps }: Rolled, faults: RollingFaults, se
   for (let k = 0; k < (faults.spikes ?? 0); k++) {
     // One to a stretch, so that none is beside another.
     const f = 2 + Math.floor(((k + 0.2 + 0.6 * uniform()) * (turns.length - 4)) / (faults.spikes ?? 1));
-    const joint = LEGS[k % 2][Math.floor(3 * uniform())];
+    const joint = legs[k % legs.length][Math.floor(3 * uniform())];
     out[f][joint] = shaken(out[f][joint], 12 + 12 * uniform());
   }
   const [floor, drift] = faults.floor ?? [0, 0];

@@ -1,23 +1,28 @@
+import type { Made } from "./made.ts";
 import { type Axis, anglesOf, type Mat, type Vec } from "./matrix.ts";
-import { PARENTS, type Rolled } from "./walker.ts";
 
-/** How a walk is written: the order of its angles, and how many of its units are a metre. */
+/** How a motion is written: the order of its angles, and how many of its units are a metre. */
 export interface Hand {
   readonly order: readonly [Axis, Axis, Axis];
   readonly unit: number;
 }
 
-/** A walk as a BVH file: six decimals, as most such files have. */
-export function rolledText({ body, fps, offsets, ends }: Rolled, turns: readonly (readonly Mat[])[], roots: readonly Vec[], { order, unit }: Hand): string {
+/** A motion as a BVH file: six decimals, as most such files have. */
+export function rolledText(
+  { joints, parents, fps, offsets, ends }: Made,
+  turns: readonly (readonly Mat[])[],
+  roots: readonly Vec[],
+  { order, unit }: Hand,
+): string {
   const lines = ["HIERARCHY"];
   const written: number[] = [];
   const vector = (v: Vec) => v.map((c) => (c * unit).toFixed(6)).join(" ");
   const angles = order.map((axis) => `${axis.toUpperCase()}rotation`).join(" ");
   const put = (joint: number, indent: string) => {
     written.push(joint);
-    lines.push(`${indent}${joint === 0 ? "ROOT" : "JOINT"} ${body.joints[joint]}`, `${indent}{`, `${indent}\tOFFSET ${vector(offsets[joint])}`);
+    lines.push(`${indent}${joint === 0 ? "ROOT" : "JOINT"} ${joints[joint]}`, `${indent}{`, `${indent}\tOFFSET ${vector(offsets[joint])}`);
     lines.push(joint === 0 ? `\tCHANNELS 6 Xposition Yposition Zposition ${angles}` : `${indent}\tCHANNELS 3 ${angles}`);
-    PARENTS.forEach((parent, child) => {
+    parents.forEach((parent, child) => {
       if (parent === joint) put(child, `${indent}\t`);
     });
     const end = ends.get(joint);

@@ -1,3 +1,4 @@
+import { framesWithin, type Made } from "./made.ts";
 import { applied, cross, dot, fromAxes, type Mat, minus, plus, product, SAME, scaled, transposed, turn, unit, type Vec } from "./matrix.ts";
 
 /** A body as shares of its height, which is in metres. */
@@ -31,15 +32,9 @@ export interface RollingGait {
   readonly lag: number;
 }
 
-/** A walk: local turns [frame][joint], root's places, bones, and which point of which foot is down from when to when. */
-export interface Rolled {
+/** What such a body does. */
+export interface Rolled extends Made {
   readonly body: RollingBody;
-  readonly fps: number;
-  readonly offsets: readonly Vec[];
-  readonly ends: ReadonlyMap<number, Vec>;
-  readonly turns: readonly (readonly Mat[])[];
-  readonly roots: readonly Vec[];
-  readonly contacts: readonly { readonly point: string; readonly start: number; readonly end: number }[];
 }
 
 export const PARENTS = [-1, 0, 1, 2, 3, 0, 5, 6, 7, 0, 9, 10, 11, 2, 13, 14, 2, 16, 17] as const;
@@ -243,6 +238,9 @@ export function rolledWalk(body: RollingBody, gait: RollingGait, fps: number, se
   }
   return {
     body,
+    joints: body.joints,
+    parents: PARENTS,
+    legs: LEGS,
     fps,
     turns,
     roots,
@@ -250,11 +248,10 @@ export function rolledWalk(body: RollingBody, gait: RollingGait, fps: number, se
     ends,
     contacts: steps.flatMap((list, side) =>
       list.flatMap((step) => {
-        const span = (part: string, from: number, to: number) => {
-          const [start, end] = [Math.max(0, Math.ceil(from * fps - 1e-6)), Math.min(frames - 1, Math.floor(to * fps + 1e-6))];
-          return end >= start ? [{ point: `${side === 0 ? "left" : "right"}${part}`, start, end }] : [];
-        };
-        return [...span("Heel", step.down, step.heelUp), ...span("Toe", step.down + (gait.strike > 0.02 ? step.roll : 0), step.off)];
+        const name = side === 0 ? "left" : "right";
+        const heels = framesWithin(step.down, step.heelUp, fps, frames).map((span) => ({ point: `${name}Heel`, ...span }));
+        const toes = framesWithin(step.down + (gait.strike > 0.02 ? step.roll : 0), step.off, fps, frames);
+        return [...heels, ...toes.map((span) => ({ point: `${name}Toe`, joint: LEGS[side][3], ...span }))];
       }),
     ),
   };

@@ -128,7 +128,7 @@ const LEAPING = 0.65;
 /** Correlation of feet that swing by turns, at most, and from which on they swing together: a canter's are 0.28 of a stride apart, cos 2π·0.28 = −0.19. */
 const BY_TURNS = -0.8;
 const LEAPS = -0.3;
-/** Turns of the feet past each other that make a stride believable, and how far they must go beyond the middle, as a share of their spread. */
+/** Turns of the feet past each other that make a stride believable, and how far they must go beyond the middle of their spread, as a share of it. */
 const LEAST_TURNS = 3;
 /** A body whose feet come less far apart than this share of its legs stands, and shifts its weight. */
 const LEAST_SPREAD = 0.25;
@@ -151,23 +151,26 @@ function strideOf(skeleton: Skeleton, clip: Clip, { roles }: BodyMap, leg: numbe
   const between = (a: Float64Array, b: Float64Array, axis: number) => {
     const values = Float64Array.from({ length: clip.frameCount }, (_, f) => a[f * 3 + axis] - b[f * 3 + axis]);
     const middle = median(values);
-    return { values: values.map((v) => v - middle), spread: quantile(values, 0.95) - quantile(values, 0.05), axis };
+    const [least, most] = [quantile(values, 0.05), quantile(values, 0.95)];
+    return { values: values.map((v) => v - middle), spread: most - least, between: (least + most) / 2 - middle, axis };
   };
   if (!left || !right) return undefined;
   const hind = [0, 1, 2].map((axis) => between(left, right, axis)).reduce((a, b) => (b.spread > a.spread ? b : a));
   if (hind.spread < LEAST_SPREAD * leg) return undefined;
+  const alike = hips ? correlation(between(left, hips, hind.axis).values, between(right, hips, hind.axis).values) : -1;
+  const leaps = Math.min(1, Math.max(0, (alike - BY_TURNS) / (LEAPS - BY_TURNS)));
   const turns: number[] = [];
   let side = 0;
   hind.values.forEach((v, f) => {
-    const now = v > TURN * hind.spread ? 1 : v < -TURN * hind.spread ? -1 : side;
+    // Feet that swing nearly together are ahead of each other one way for longer than the other way.
+    const past = v - leaps * hind.between;
+    const now = past > TURN * hind.spread ? 1 : past < -TURN * hind.spread ? -1 : side;
     if (now !== side && side !== 0) turns.push(f);
     side = now;
   });
   if (turns.length < LEAST_TURNS) return undefined;
   const seconds = (2 * (turns[turns.length - 1] - turns[0])) / (turns.length - 1) / clip.fps;
   if (!hips || !leftFore || !rightFore) return { seconds, pendulum: WALKING };
-  const alike = correlation(between(left, hips, hind.axis).values, between(right, hips, hind.axis).values);
-  const leaps = Math.min(1, Math.max(0, (alike - BY_TURNS) / (LEAPS - BY_TURNS)));
   const last = (clip.frameCount - 1) * 3;
   const ahead = [0, 1, 2].reduce((sum, i) => sum + (hips[last + i] - hips[i]) * (leftFore[i] + rightFore[i] - left[i] - right[i]), 0);
   const together = ahead < 0 ? 0 : Math.abs(correlation(hind.values, between(leftFore, rightFore, hind.axis).values));

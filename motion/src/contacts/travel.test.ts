@@ -106,6 +106,62 @@ describe("a wrong travel", () => {
   });
 });
 
+/** Quick stands of four frames at 24 a second, each found a frame too early, of a body whose pace goes up and down; its travel `speed` times the true one. */
+function quickSteps(speed: number) {
+  const fps = 24;
+  const frames = 97;
+  const pace = (f: number) => 1.8 + 0.15 * Math.sin((2 * Math.PI * f) / 5);
+  const along = new Float64Array(frames);
+  for (let f = 1; f < frames; f++) along[f] = along[f - 1] + pace(f) / fps;
+  const hips = Float64Array.from({ length: frames * 3 }, (_, i) => (i % 3 === 2 ? speed * along[Math.floor(i / 3)] : i % 3 === 1 ? 0.4 : 0));
+  const spans: Contact[] = [];
+  const feet = new Map<string, Float64Array>();
+  for (const [side, point] of ["a", "b"].entries()) {
+    const course = new Float64Array(frames * 3);
+    for (let k = 0; k * 10 + side * 5 + 6 < frames; k++) {
+      const [start, end] = [k * 10 + side * 5 + 1, k * 10 + side * 5 + 4];
+      const place = along[start + 1];
+      // A frame before it lands the foot is some millimetres off.
+      for (let f = start - 1; f <= end; f++) course[f * 3 + 2] = place + (f < start ? -0.004 : 0) + (speed - 1) * along[f];
+      spans.push(span(point, start - 1, end));
+    }
+    feet.set(point, course);
+  }
+  return { fps, hips, feet, spans };
+}
+
+describe("stands of few frames", () => {
+  it.each([0.85, 0.92, 1.08, 1.15])("tell of %d times the speed to a thousandth of it, though the first frame of each is of the swing", (speed) => {
+    const { fps, hips, feet, spans } = quickSteps(speed);
+    const { share, drift } = travelError(spans, (id) => feet.get(id), hips, fps);
+    // What goes wrong is a share of what is seen of the root.
+    expect(share * speed + 1).toBeGreaterThan(speed - 0.001);
+    expect(share * speed + 1).toBeLessThan(speed + 0.001);
+    expect(Math.hypot(...drift)).toBeLessThan(0.002);
+  });
+
+  it("of which one leaps about do not take the body along there, where all around it stand still", () => {
+    const { fps, hips, feet, spans } = quickSteps(1);
+    const course = (feet.get("a") as Float64Array).slice();
+    const { start } = spans[3];
+    // A foot that is thrown to and fro while it seems to rest.
+    [-0.02, 0, 0.03, 0.05, -0.03].forEach((off, i) => {
+      course[(start + i) * 3] += off;
+    });
+    const { rest } = travelError(spans, (id) => (id === "a" ? course : feet.get(id)), hips, fps);
+    expect(Math.max(...rest.map(Math.abs))).toBeLessThan(0.002);
+  });
+
+  it("that all move alike for a while do take it along", () => {
+    const { fps, hips, feet, spans } = quickSteps(1);
+    const wanders = (f: number) => (f < 40 ? 0 : f > 70 ? 0.3 * (30 / fps) : (0.3 * (f - 40)) / fps);
+    const moved = new Map([...feet].map(([id, course]) => [id, course.map((v, i) => (i % 3 === 0 ? v + wanders(Math.floor(i / 3)) : v))]));
+    const error = travelError(spans, (id) => moved.get(id), hips, fps);
+    expect(error.rest[55 * 2] + error.drift[0]).toBeGreaterThan(0.25);
+    expect(Math.abs(error.rest[10 * 2] + error.drift[0])).toBeLessThan(0.05);
+  });
+});
+
 describe("a heave of the whole body", () => {
   const heaved = (size: number) => {
     const { feet } = walker();

@@ -158,7 +158,8 @@ export function travelError(
   const trust = trustIn(evidence, model);
   evidence.forEach(({ start, velocity, weights: own }, k) => {
     for (let i = 0; i < own.length; i++) weights[start + i] += trust[k] * own[i];
-    for (let i = 0, o = start * 2; i < velocity.length; i++, o++) sums[o] += trust[k] * own[i >> 1] * (velocity[i] - model.share * root[o] - model.drift[i & 1]);
+    for (let i = 0, o = start * 2; i < velocity.length; i++, o++)
+      sums[o] += trust[k] * own[i >> 1] * (velocity[i] - model.share * root[o] - model.drift[i & 1]);
   });
   // A Gaussian-like kernel (three running means) over weighted sums and weights alike: no sample counts for more than its weight.
   const half = Math.max(1, Math.round(KERNEL_SECONDS * fps));

@@ -30,6 +30,14 @@ describe("one-frame spikes", () => {
     for (let f = 0; f < N; f++) if (f !== 40) expect(rotationBetween(mended, f, spiked, f, 0)).toBe(0);
   });
 
+  it("of a joint that rests and then swings are seen beside the side on which it rests", () => {
+    const lifts = (f: number) => (f < 43 ? 0 : f < 46 ? 30 * (f - 43) ** 2 : 120);
+    const spiked = turning((f) => lifts(f) + (f === 40 ? 14 : 0));
+    expect(popSpikes(rotationLane(spiked, 0), N, 0.05)).toEqual([]);
+    expect(spikesOf(spiked, 0)).toContain(40);
+    expect(spikesOf(turning(lifts), 0)).not.toContain(43);
+  });
+
   it("are not what a landing makes: a kink keeps its frames", () => {
     // Ten degrees a frame, then still: the second difference is as large as a spike's, but to one side only.
     const landing = turning((f) => (f < 40 ? 10 * (f - 40) : 0));

@@ -1,0 +1,64 @@
+import { type FourGait, type FourLegged, fourLegged } from "../rolling/fourLegs.ts";
+import type { RollingFaults } from "../rolling/spoil.ts";
+import { type MadeCase, ORDERS, RATES } from "./made.ts";
+
+const sides = (left: string, right: string, bones: readonly string[]) => [left, right].flatMap((side) => bones.map((bone) => side + bone));
+const NAMES = [
+  [
+    ..."Pelvis Spine Chest Neck Head Tail".split(" "),
+    ...sides("Left", "Right", ["Thigh", "Gaskin", "Cannon", "Hoof"]),
+    ...sides("Left", "Right", ["Shoulder", "Forearm", "ForeCannon", "ForeHoof"]),
+  ],
+  Array.from({ length: 22 }, (_, i) => `J${i}`),
+  [
+    ..."root spine1 spine2 neck head tail".split(" "),
+    ...sides("L_", "R_", ["hip", "knee", "hock", "foot"]),
+    ...sides("L_", "R_", ["shoulder", "elbow", "wrist", "hand"]),
+  ],
+];
+const BODIES: readonly FourLegged[] = [0.45, 0.8, 1.2, 1.6].map((withers, i) => ({ name: `${withers} m`, withers, joints: NAMES[i % NAMES.length] }));
+
+/** Speeds, strides and the order of the hooves as animals have them, more or less. */
+const GAITS: readonly FourGait[] = [
+  { name: "walk", speed: 0.35, stride: 0.85, duty: 0.64, lags: [0, 0.5, 0.25, 0.75], pitch: 0.02 },
+  { name: "slow walk", speed: 0.19, stride: 0.6, duty: 0.76, lags: [0, 0.5, 0.25, 0.75], pitch: 0.02 },
+  { name: "backwards", speed: -0.21, stride: 0.55, duty: 0.68, lags: [0, 0.5, 0.48, 0.98], pitch: 0.02 },
+  { name: "amble", speed: 0.56, stride: 1.1, duty: 0.46, lags: [0, 0.5, 0.22, 0.72], pitch: 0.02 },
+  { name: "trot", speed: 0.73, stride: 1.3, duty: 0.42, lags: [0, 0.5, 0.5, 0], pitch: 0.02 },
+  { name: "pace", speed: 0.73, stride: 1.3, duty: 0.42, lags: [0, 0.5, 0, 0.5], pitch: 0.02 },
+  { name: "canter", speed: 0.84, stride: 1.7, duty: 0.36, lags: [0, 0.28, 0.28, 0.55], pitch: 0.08 },
+  { name: "gallop", speed: 1.26, stride: 2.3, duty: 0.24, lags: [0, 0.12, 0.45, 0.57], pitch: 0.08 },
+];
+const FAULTS: readonly (readonly [string, RollingFaults])[] = [
+  ["clean", {}],
+  ["+12 %", { travel: 1.12 }],
+  ["−15 %", { travel: 0.85 }],
+  ["0.4°", { trembles: 0.4 }],
+  ["spikes", { spikes: 5 }],
+  ["bob 0.8 cm, 1.7 Hz", { bob: [0.008, 1.7] }],
+];
+
+/** Frames at least that a hoof is down for, so that a file can show that it is. */
+const LEAST_STAND = 3;
+
+/** Four bodies, eight gaits, six faults; every third along a curve; rates, units and orders of angles in turn. */
+export function gaitCases(): MadeCase[] {
+  let count = 0;
+  return BODIES.flatMap((body) =>
+    GAITS.flatMap((gait) => {
+      const stand = (gait.duty * gait.stride * Math.sqrt(body.withers)) / (Math.abs(gait.speed) * Math.sqrt(9.81));
+      return FAULTS.map(([what, faults], i): MadeCase => {
+        const rates = RATES.filter((fps) => stand * fps >= LEAST_STAND);
+        const fps = rates[(count + i) % rates.length];
+        count++;
+        return {
+          name: `${body.name}, ${fps}, ${gait.name}, ${what}`,
+          walk: fourLegged(body, gait, fps, gait.duty > 0.45 ? 4 : 2.5, count % 3 === 0 ? 0.25 / body.withers : 0),
+          faults,
+          hand: { order: ORDERS[count % ORDERS.length], unit: count % 2 === 0 ? 100 : 1 },
+          seed: count,
+        };
+      });
+    }),
+  );
+}

@@ -1,0 +1,108 @@
+import { type Clip, DEFAULT_RECIPE, Evaluator, emptyWork, jointTrack, oneSource, quantile, readMotion } from "@stride/motion";
+import type { Made } from "../rolling/made.ts";
+import { type RollingFaults, spoiled } from "../rolling/spoil.ts";
+import { type Hand, rolledText } from "../rolling/text.ts";
+
+/** A motion of another make, what is wrong with it, and how its file is written. */
+export interface MadeCase {
+  readonly name: string;
+  readonly walk: Made;
+  readonly faults: RollingFaults;
+  readonly hand: Hand;
+  readonly seed: number;
+}
+
+/** What became of it: its contacts, and the joints among them while they are truly down, against the file as it would be without faults. Centimetres. */
+export interface MadeFigures {
+  readonly name: string;
+  readonly f1: number;
+  /** of points that are joints */
+  readonly f1Joints: number;
+  readonly slideP95: number;
+  readonly slideMax: number;
+  readonly pops: number;
+  /** share of a wrong travel that is left; 0 where none was put in */
+  readonly travelOff: number;
+  /** how many times its size the file's body was taken for */
+  readonly size: number;
+}
+
+/** Orders of angles and rates in which files are written, in turn. */
+export const ORDERS = [
+  ["z", "x", "y"],
+  ["x", "y", "z"],
+  ["y", "x", "z"],
+  ["z", "y", "x"],
+] as const;
+export const RATES = [30, 24, 60, 120, 25, 50] as const;
+
+export function madeFigures({ name, walk, faults, hand, seed }: MadeCase): MadeFigures {
+  const { joints, legs, contacts } = walk;
+  const read = (turns: Parameters<typeof rolledText>[1], roots: Parameters<typeof rolledText>[2]) =>
+    readMotion(new TextEncoder().encode(rolledText(walk, turns, roots, hand)), { fileName: "made.bvh" });
+  const faulty = spoiled(walk, faults, seed);
+  const [truth, file] = [read(walk.turns, walk.roots), read(faulty.turns, faulty.roots)];
+  const { base, result } = new Evaluator(oneSource(file.skeleton, file.clip)).evaluate({ ...emptyWork(), patches: DEFAULT_RECIPE.patches });
+  const course = (clip: Clip, joint: number) => jointTrack(file.skeleton, clip, file.skeleton.names.indexOf(joints[joint])).positions;
+  const frames = walk.turns.length;
+  const slides: number[] = [];
+  for (const { joint, start, end } of contacts) {
+    if (joint === undefined) continue;
+    const p = course(result.clip, joint);
+    const at = (axis: number) => Array.from({ length: end - start + 1 }, (_, i) => p[(start + i) * 3 + axis]);
+    const [x, z] = [at(0), at(2)];
+    const [mx, mz] = [quantile(x, 0.5), quantile(z, 0.5)];
+    slides.push(...x.map((v, i) => 100 * Math.hypot(v - mx, z[i] - mz)));
+  }
+  const [came, was, is] = [truth.clip, file.clip, result.clip].map((clip) =>
+    legs.flatMap((leg) => leg.slice(1).map((joint) => bends(course(clip, joint), course(clip, 0)))),
+  );
+  const pops = came.reduce((sum, of, k) => {
+    const limit = 3 * quantile(of, 0.995);
+    return sum + is[k].filter((v, f) => v > limit && Math.max(was[k][f - 1] ?? 0, was[k][f], was[k][f + 1] ?? 0) <= limit).length;
+  }, 0);
+  const way = (clip: Clip) => {
+    const p = course(clip, 0);
+    const o = (frames - 1) * 3;
+    return Math.hypot(p[o] - p[0], p[o + 2] - p[2]);
+  };
+  const travelOff = faults.travel ? Math.abs(way(result.clip) - way(truth.clip)) / Math.abs(way(file.clip) - way(truth.clip)) : 0;
+  const points = (of: typeof contacts) => new Set(of.map((c) => c.point));
+  const agree = (of: typeof contacts) => agreement(contacts, base.contacts, frames, points(of));
+  const long = file.skeleton.names.indexOf(joints[legs[0][1]]) * 3;
+  return {
+    name,
+    f1: agree(contacts),
+    f1Joints: agree(contacts.filter((c) => c.joint !== undefined)),
+    slideP95: quantile(slides, 0.95),
+    slideMax: Math.max(...slides),
+    pops,
+    travelOff,
+    size: Math.hypot(...file.skeleton.offsets.slice(long, long + 3)) / Math.hypot(...walk.offsets[legs[0][1]]),
+  };
+}
+
+/** Second differences of a course seen from the hips, metres. */
+function bends(course: Float64Array, hips: Float64Array): number[] {
+  const off = (f: number, i: number) => course[f * 3 + i] - hips[f * 3 + i];
+  return Array.from({ length: course.length / 3 - 2 }, (_, k) => Math.hypot(...[0, 1, 2].map((i) => off(k, i) - 2 * off(k + 1, i) + off(k + 2, i))));
+}
+
+type Span = { readonly point: string; readonly start: number; readonly end: number };
+
+/** F1 of frames, over some points. */
+function agreement(truth: readonly Span[], found: readonly Span[], frames: number, points: ReadonlySet<string>): number {
+  let [both, either] = [0, 0];
+  for (const point of points) {
+    const marks = [truth, found].map((spans) => {
+      const out = new Uint8Array(frames);
+      for (const s of spans) if (s.point === point) out.fill(1, s.start, s.end + 1);
+      return out;
+    });
+    marks[0].forEach((down, f) => {
+      both += 2 * down * marks[1][f];
+      either += down + marks[1][f];
+    });
+  }
+  return both / either;
+}
