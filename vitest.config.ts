@@ -5,8 +5,8 @@ export default defineConfig({
     include: ["{motion,demo,server,cli,web}/src/**/*.test.ts", "scripts/**/*.test.ts"],
     // Tests of whole programs run them built.
     globalSetup: "scripts/programsSetup.mjs",
-    testTimeout: 180_000,
-    hookTimeout: 180_000,
+    testTimeout: 900_000,
+    hookTimeout: 600_000,
     pool: "forks",
     // Files share what they import: loading it anew for each took a third of the time. What a test changes of it, it puts back.
     isolate: false,

@@ -38,7 +38,7 @@ describe("the bench", () => {
     // What is told to assistive technology: the lane now lies over its neighbour.
     await page.locator("[id^=DndLiveRegion]").filter({ hasText: plant }).waitFor({ state: "attached" });
     await page.mouse.up();
-    await expect.poll(async () => (await saved()).document.patches.map((p) => p.kind), { timeout: 10_000 }).toEqual(["floor", "repair", "plant"]);
+    await expect.poll(async () => (await saved()).document.patches.map((p) => p.kind)).toEqual(["floor", "repair", "plant"]);
 
     const handle = await page.locator("[data-patch=repair] [data-handle=end]").boundingBox();
     if (!handle) throw new Error("the picked lane has no handles");

@@ -91,7 +91,7 @@ export async function newPage(
 ): Promise<{ page: Page; context: BrowserContext; errors: string[] }> {
   const context = await browser.newContext({ viewport: size, acceptDownloads: true, reducedMotion: "reduce" });
   // A machine that does three things at once may take its time over a picture; what never comes still fails.
-  context.setDefaultTimeout(60_000);
+  context.setDefaultTimeout(120_000);
   const page = await context.newPage();
   // The lay figure is drawn much quicker by software than a skin; who looks at skins says so.
   await page.addInitScript((look) => {
@@ -151,7 +151,7 @@ export async function exportFiles(page: Page): Promise<{ clip: MotionFile; text:
   const downloads: Download[] = [];
   page.on("download", (d) => downloads.push(d));
   await page.getByRole("button", { name: "Write file" }).click();
-  await expect.poll(() => downloads.length, { timeout: 30_000 }).toBe(2);
+  await expect.poll(() => downloads.length).toBe(2);
   const content = async (ending: string) => readFileSync((await downloads.find((d) => d.suggestedFilename().endsWith(ending))?.path()) ?? "", "utf8");
   const text = await content(".bvh");
   return { text, clip: readMotion(new TextEncoder().encode(text), { fileName: "out.bvh" }), note: JSON.parse(await content(".json")) as ResultNote };

@@ -54,7 +54,7 @@ describe("many files at once", () => {
     await panel.getByText(/paused, \d+ to go/).waitFor();
     letThrough(2);
     // What was under way is finished, and nothing is begun.
-    await expect.poll(() => panel.getByRole("progressbar", { name: /^take/ }).count(), { timeout: 20_000 }).toBe(0);
+    await expect.poll(() => panel.getByRole("progressbar", { name: /^take/ }).count()).toBe(0);
     const paused = (await clipsOf("search=take")).total;
     expect(paused).toBe(7);
     // The page is used meanwhile.
@@ -66,7 +66,7 @@ describe("many files at once", () => {
     await panel.getByText(/^1[23] of 60 brought in/).waitFor();
     await panel.getByRole("button", { name: "Cancel" }).click();
     await panel.getByText(/left out/).waitFor();
-    await expect.poll(() => panel.getByRole("button", { name: "Pause" }).count(), { timeout: 20_000 }).toBe(0);
+    await expect.poll(() => panel.getByRole("button", { name: "Pause" }).count()).toBe(0);
     const summary = (await panel.getByRole("status").innerText()).match(/(\d+) of 60 brought in · (\d+) could not be read · (\d+) left out/);
     const [done, bad, out] = (summary ?? []).slice(1).map(Number);
     expect(done + bad + out).toBe(60);
@@ -80,7 +80,7 @@ describe("many files at once", () => {
     await page.getByLabel("Files to bring in").setInputFiles(files);
     await panel
       .getByText(new RegExp(`· ${kept.total} known already · 6 could not be read$|· ${kept.total} known already · (7|8|9|1\\d) could not be read$`))
-      .waitFor({ timeout: 60_000 });
+      .waitFor();
     expect((await clipsOf("search=take")).total).toBe(54);
     await panel
       .getByText(/take 07\.bvh:\d+: /)
@@ -202,7 +202,7 @@ describe("clips that are put in order", () => {
       .first()
       .click();
     const rows = dialog.getByRole("region", { name: /what the change does/ });
-    await expect.poll(() => rows.getByText("133 f (4.40 s) → 151 f (5.00 s)").count(), { timeout: 30_000 }).toBe(2);
+    await expect.poll(() => rows.getByText("133 f (4.40 s) → 151 f (5.00 s)").count()).toBe(2);
     await dialog.getByRole("checkbox", { name: "Change Night B" }).uncheck();
     await dialog.getByRole("button", { name: "Replace in 1 work" }).click();
     await page.getByText(/Porter, night shift walk replaced: 1 work/).waitFor();
@@ -225,13 +225,13 @@ describe("copies of the whole library", () => {
     await page.getByRole("menuitem", { name: "Copies of the library…" }).click();
     const dialog = page.getByRole("dialog");
     await dialog.getByRole("button", { name: "Copy now" }).click();
-    await dialog.getByText(/^Copied and checked from end to end: \d+ clips/).waitFor({ timeout: 30_000 });
+    await dialog.getByText(/^Copied and checked from end to end: \d+ clips/).waitFor();
     const [download] = await Promise.all([page.waitForEvent("download"), dialog.getByRole("link", { name: "Take away" }).first().click()]);
     expect(download.suggestedFilename()).toMatch(/^stride-\d{8}-\d{6}-\d{3}\.db$/);
     const path = await download.path();
     expect(readFileSync(path).subarray(0, 15).toString()).toBe("SQLite format 3");
     await dialog.getByLabel("Copy of another library").setInputFiles({ name: "theirs.db", mimeType: "application/octet-stream", buffer: readFileSync(path) });
-    await dialog.getByText(/^From theirs\.db: 0 new clips \(\d+ were here\), 0 new works/).waitFor({ timeout: 30_000 });
+    await dialog.getByText(/^From theirs\.db: 0 new clips \(\d+ were here\), 0 new works/).waitFor();
     await dialog
       .getByLabel("Copy of another library")
       .setInputFiles({ name: "notes.db", mimeType: "application/octet-stream", buffer: Buffer.from("no library") });

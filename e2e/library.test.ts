@@ -29,7 +29,7 @@ describe("bringing files in", () => {
       ]);
     const panel = page.getByRole("region", { name: "Files being brought in" });
     await panel.getByText(/cut off\.bvh:\d+: /).waitFor();
-    await panel.getByText(/3 of 4 brought in · 1 could not be read|2 of 3 brought in · 1 could not be read/).waitFor({ timeout: 30_000 });
+    await panel.getByText(/3 of 4 brought in · 1 could not be read|2 of 3 brought in · 1 could not be read/).waitFor();
     await page.getByRole("button", { name: "brought in 3" }).waitFor();
     // Markup in a name stays text.
     await page.getByText("<i>Skating</i>", { exact: true }).first().waitFor();
@@ -37,7 +37,7 @@ describe("bringing files in", () => {
 
     await page.getByPlaceholder("Search clips").fill("01_01");
     await page.getByRole("main").getByRole("button", { name: /01_01/ }).click();
-    await page.getByRole("heading", { name: "Findings" }).waitFor({ timeout: 60_000 });
+    await page.getByRole("heading", { name: "Findings" }).waitFor();
     await page.getByText("/ 2751 ·").waitFor();
     await settled(page);
     expect(errors).toEqual([]);

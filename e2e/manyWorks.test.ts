@@ -53,7 +53,7 @@ describe("broken fingers", () => {
     await dialog.getByText("3 picked").waitFor();
     await dialog.getByRole("button", { name: "See what they do" }).click();
     const rows = dialog.getByRole("region", { name: /what the change does/ });
-    await expect.poll(() => rows.getByText(/frames changed, \d+\.\d cm on average|nothing moved/).count(), { timeout: 60_000 }).toBe(3);
+    await expect.poll(() => rows.getByText(/frames changed, \d+\.\d cm on average|nothing moved/).count()).toBe(3);
     // Nothing is saved before it is wanted.
     for (const { id } of others) expect((await read(id)).revision).toBe(1);
     await dialog.getByRole("checkbox", { name: `Change ${OTHERS[1]}` }).uncheck();
@@ -89,7 +89,7 @@ describe("a repair of one step", () => {
     const dialog = await workMenu(page, /^Copy patches/);
     await dialog.getByRole("checkbox", { name: /unhurried/ }).check();
     await dialog.getByRole("button", { name: "See what they do" }).click();
-    await dialog.getByRole("button", { name: "Copy to 1 work" }).click({ timeout: 30_000 });
+    await dialog.getByRole("button", { name: "Copy to 1 work" }).click();
     await page
       .getByText(/copied from/)
       .first()
@@ -173,7 +173,7 @@ describe("two motions side by side", () => {
     await page.getByPlaceholder("Search clips").fill("pim");
     for (const name of ["Pim, down the quay", "Pim, standing at the bollard"]) await page.getByRole("checkbox", { name: `Pick ${name}` }).check();
     await page.getByRole("button", { name: "Side by side" }).click();
-    await page.getByTestId("beside").waitFor({ timeout: 20_000 });
+    await page.getByTestId("beside").waitFor();
     expect(await page.getByRole("radio", { name: "Side by side" }).getAttribute("aria-checked")).toBe("true");
     expect(errors).toEqual([]);
     await context.close();

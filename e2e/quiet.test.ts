@@ -72,7 +72,7 @@ describe("the page's main thread", () => {
     const frame = () => page.getByLabel("Frame", { exact: true }).inputValue().then(Number);
     const from = await frame();
     await asked(page);
-    await expect.poll(frame, { timeout: 20_000 }).toBeGreaterThan(from + 5);
+    await expect.poll(frame).toBeGreaterThan(from + 5);
     expect(await asked(page)).not.toContain("deviations");
     await page.getByRole("button", { name: "Pause", exact: true }).click();
     await expect.poll(() => page.evaluate(() => window.strideAsked.includes("deviations"))).toBe(true);

@@ -6,10 +6,10 @@ const PACE = ["e2e/longClip.test.ts", "e2e/manyClips.test.ts"];
 const root = new URL("..", import.meta.url).pathname;
 const every = {
   root,
-  testTimeout: 180_000,
-  hookTimeout: 120_000,
+  testTimeout: 600_000,
+  hookTimeout: 600_000,
   // What is polled for comes when the machine gets round to it.
-  expect: { poll: { timeout: 15_000 } },
+  expect: { poll: { timeout: 90_000 } },
   pool: "forks",
   // One process, one browser and one reading of all modules serve the files that one worker takes.
   isolate: false,

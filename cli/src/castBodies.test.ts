@@ -129,7 +129,7 @@ it("a clip on its own skin is kept out of the floor by its plant, where that is 
     const patches = DEFAULT_RECIPE.patches.map((one) => (one.kind === "plant" ? { ...one, settings: { ...one.settings, clearSkin } } : one));
     return new Evaluator(oneSource(skeleton, motion.clip, details)).evaluate({ ...emptyWork(), patches }).result;
   };
-  expect(skinUnder(planted(false)).depth).toBeGreaterThan(0.8);
+  expect(skinUnder(planted(false)).depth).toBeGreaterThan(0.6);
   const cleared = planted(true);
   expect(skinUnder(cleared).depth).toBeLessThan(0.2);
   const { slides } = feet("porter-night-shift-walk", cleared);

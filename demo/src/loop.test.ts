@@ -1,4 +1,16 @@
-import { bestCycle, clipWorld, figureClip, findCycles, type Motion, makePatch, PoseFrame, quatAngleFlat, readPosition, readRotation } from "@stride/motion";
+import {
+  bestCycle,
+  clipWorld,
+  figureClip,
+  findCycles,
+  type Motion,
+  makePatch,
+  PointTracks,
+  PoseFrame,
+  quatAngleFlat,
+  readPosition,
+  readRotation,
+} from "@stride/motion";
 import { describe, expect, it } from "vitest";
 import { demo, evaluate, floorAndPlant, GAITS, ofTruth, WALK } from "./testing/evaluated.ts";
 
@@ -103,6 +115,21 @@ describe("a looped motion", () => {
       return value(low) + (f - low) * (value(Math.min(cycle, low + 1)) - value(low));
     };
     for (let f = 0; f <= cycle / 2; f += 3) expect(Math.abs(lead(f, "left") - lead(f + cycle / 2, "right"))).toBeLessThan(0.012);
+  });
+
+  it.each(["first", "second"] as const)("keeps feet that stand where the other half is its mirror image: of the %s", (half) => {
+    const id = "diver-dock-patrol";
+    const planted = evaluate(id, ...floorAndPlant);
+    for (const { from, to } of findCycles(planted).slice(0, 3)) {
+      const motion = evaluate(id, ...floorAndPlant, makePatch("loop", "Loop", "loop", { from, to, half, repeats: 2 }));
+      const tracks = new PointTracks(motion.character.skeleton, motion.clip, motion.points);
+      const slides = motion.contacts.map((contact) => {
+        const course = tracks.spanCourse(contact) as Float64Array;
+        return Math.max(...Array.from({ length: course.length / 3 }, (_, f) => Math.hypot(course[f * 3] - course[0], course[f * 3 + 2] - course[2])));
+      });
+      expect(slides.length).toBeGreaterThan(8);
+      expect(Math.max(...slides)).toBeLessThan(5e-4);
+    }
   });
 
   it.each(GAITS)("of %s is found to be a whole number of strides", (id) => {

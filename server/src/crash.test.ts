@@ -137,4 +137,4 @@ it(`a server killed at ${MOMENTS} moments of imports, saves, copied patches and 
   expect(clips.size).toBeGreaterThan(10);
   expect(copies.size).toBeGreaterThan(3);
   child.kill("SIGTERM");
-}, 400_000);
+});

@@ -1,7 +1,10 @@
 import { type Clip, DEFAULT_RECIPE, Evaluator, emptyWork, findingsOf, jointTrack, measure, oneSource, pointTrack, quantile } from "@stride/motion";
 import type { Character } from "../characters.ts";
+import type { Performance } from "../performance.ts";
 import { angularAccelerations, f1Score, frameEitherWay, limbJoints, meanDistanceCm } from "../score.ts";
 import type { GridCase } from "./cases.ts";
+import { restingJoint } from "./restingJoint.ts";
+import { bestTravel } from "./travelBound.ts";
 
 /** What cleaning made of a clip, measured against its truth alone: joints, spans and heights are the generator's. Centimetres. */
 export interface Figures {
@@ -23,12 +26,16 @@ export interface Figures {
   /** mean distance of ends of legs to the truth, as the hips see them, and what it was before cleaning */
   readonly path: number;
   readonly pathBefore: number;
+  /** mean level distance of the hips to their true way, with the straight line taken out that a wrong speed makes of it */
+  readonly bodyPath: number;
   /** most that a toe joint moves while its heel lifts */
   readonly toeInLift: number;
   /** most that a resting joint moves within spans that begin on the first or end on the last frame */
   readonly edgeSlide: number;
   /** share of the travel taken out, against the share that was put in, as a part of it; NaN where none was */
   readonly travelOff: number;
+  /** the same against a twentieth, or two standard errors of what the true stands tell of it at best if that is more */
+  readonly travelBeyond: number;
   /** findings of the clip as it came */
   readonly findings: string;
 }
@@ -76,7 +83,7 @@ export function figuresOf({ name, truth, faulty, faults }: GridCase): Figures {
   const legs = limbJoints(truth.character);
   const [a, b, c] = [truth.clip, faulty, cleaned].map((clip) => angularAccelerations(clip, legs));
   const limit = 3 * quantile(a, 0.999);
-  const ends = truth.contacts.map((contact) => restingJoint(truth.character.roles, contact.point));
+  const off = faults.travel === undefined ? Number.NaN : travelOff(truth.clip, faulty, cleaned, skeleton, truth.character.roles.hips ?? 0);
   return {
     name,
     f1: f1Score(truth.contacts, base.contacts, faulty.frameCount),
@@ -87,27 +94,34 @@ export function figuresOf({ name, truth, faulty, faults }: GridCase): Figures {
     pops: c.filter((v, i) => v > limit && Math.max(b[i - 1] ?? 0, b[i], b[i + 1] ?? 0) <= limit).length,
     apart: meanDistanceCm(truth.character, truth.clip, cleaned),
     moved: meanDistanceCm(truth.character, faulty, cleaned),
-    path: mean(pathDistances(skeleton, truth.character.roles.hips ?? 0, [...new Set(ends)], truth.clip, cleaned)),
-    pathBefore: mean(pathDistances(skeleton, truth.character.roles.hips ?? 0, [...new Set(ends)], truth.clip, faulty)),
+    path: pathOff(truth, cleaned),
+    pathBefore: pathOff(truth, faulty),
+    bodyPath: bodyPath(skeleton, truth.character.roles.hips ?? 0, truth.clip, cleaned),
     toeInLift,
     edgeSlide,
-    travelOff: faults.travel === undefined ? Number.NaN : travelOff(truth.clip, faulty, cleaned, skeleton, truth.character.roles.hips ?? 0),
+    travelOff: off,
+    travelBeyond:
+      faults.travel === undefined
+        ? Number.NaN
+        : off / Math.max(MOST_OFF, (2 * bestTravel(truth, faulty, faults.jitter ?? 0).error) / Math.abs(1 - 1 / faults.travel)),
     findings: [...new Set(findings)].sort().join(" "),
   };
 }
 
-/** The joint that rests: a toe or hoof; the end of a foot without toes. */
-export function restingJoint(roles: Character["roles"], point: string): number {
-  const side = point.startsWith("left") ? "left" : "right";
-  if (point.endsWith("Fore")) return roles[`${side}HandEnd`] ?? 0;
-  return roles[`${side}Toe`] ?? roles[`${side}Foot`] ?? 0;
-}
+/** A wrong travel is measured to within such a share of itself. */
+const MOST_OFF = 0.05;
 
 function restingCourse(character: Character, clip: Clip, point: string): Float64Array {
   const joint = restingJoint(character.roles, point);
   const track = jointTrack(character.skeleton, clip, joint);
   const toeless = point.endsWith("Toe") && !Object.values(character.roles).some((j) => character.skeleton.parents[j] === joint);
   return toeless && character.roles.leftToe === undefined ? pointTrack(track, [...character.ball]) : track.positions;
+}
+
+/** Mean distance of the ends of legs to the truth, as the hips see them, cm. */
+export function pathOff({ character, clip, contacts }: Performance, other: Clip): number {
+  const ends = [...new Set(contacts.map((contact) => restingJoint(character.roles, contact.point)))];
+  return mean(pathDistances(character.skeleton, character.roles.hips ?? 0, ends, clip, other));
 }
 
 function pathDistances(skeleton: Parameters<typeof jointTrack>[0], hips: number, ends: readonly number[], a: Clip, b: Clip): number[] {
@@ -119,6 +133,19 @@ function pathDistances(skeleton: Parameters<typeof jointTrack>[0], hips: number,
       (_, f) => Math.hypot(...[0, 1, 2].map((i) => pa[f * 3 + i] - ha[f * 3 + i] - pb[f * 3 + i] + hb[f * 3 + i])) * cm,
     );
   });
+}
+
+function bodyPath(skeleton: Parameters<typeof jointTrack>[0], hips: number, truth: Clip, cleaned: Clip): number {
+  const [t, c] = [truth, cleaned].map((clip) => jointTrack(skeleton, clip, hips).positions);
+  const n = truth.frameCount;
+  const [x, z] = [0, 2].map((axis) => {
+    const off = Array.from({ length: n }, (_, f) => (c[f * 3 + axis] - t[f * 3 + axis]) * cm);
+    const middle = (n - 1) / 2;
+    const level = mean(off);
+    const slope = off.reduce((sum, v, f) => sum + (f - middle) * v, 0) / off.reduce((sum, _, f) => sum + (f - middle) ** 2, 0);
+    return off.map((v, f) => v - level - slope * (f - middle));
+  });
+  return mean(x.map((v, f) => Math.hypot(v, z[f])));
 }
 
 /** How far the distance travelled is from the true one, as a share of the error that was put in. */

@@ -1,6 +1,7 @@
 import { type FourGait, type FourLegged, fourLegged } from "../rolling/fourLegs.ts";
 import type { RollingFaults } from "../rolling/spoil.ts";
 import { type MadeCase, ORDERS, RATES } from "./made.ts";
+import { rolledCases } from "./rolled.ts";
 
 const sides = (left: string, right: string, bones: readonly string[]) => [left, right].flatMap((side) => bones.map((bone) => side + bone));
 const NAMES = [
@@ -61,4 +62,10 @@ export function gaitCases(): MadeCase[] {
       });
     }),
   );
+}
+
+/** Every walk and every gait of the other make, whose legs leap where their stands begin or end. */
+export function struckCases(): MadeCase[] {
+  const clean = [...rolledCases(), ...gaitCases()].filter(({ faults }) => Object.keys(faults).length === 0);
+  return clean.map((one) => ({ ...one, name: one.name.replace("clean", "struck"), faults: { struck: true } }));
 }

@@ -6,7 +6,7 @@ import { GRID, type Row } from "./index.ts";
 /** Every so many clips of a class; `npm run grid` measures all. */
 const THINNED = 6;
 /** Six shapes of ground under each body, eight faults of each walk of another make, six of each gait, five faults of eleven acts: every so many have all of them. */
-const THINNED_OTHERWISE: Readonly<Record<string, number>> = { put: 5, rolled: 7, gaits: 11, acts: 7 };
+const THINNED_OTHERWISE: Readonly<Record<string, number>> = { put: 5, struck: 5, rolled: 7, gaits: 11, acts: 7 };
 
 /**
  * What the worst of the thinned clips of a class must hold. Where it is looser than the class's target (`npm run grid` prints those), that target is not
@@ -18,17 +18,18 @@ const HELD: Readonly<Record<string, Partial<Record<keyof Row, number>>>> = {
   skating: { toeInLift: 0.1, slideP95: 0.05, f1: 0.95 },
   edges: { edgeSlide: 0.1 },
   spikes: { f1: 0.96, f1Seen: 0.98, slideMax: 0.2 },
-  travel: { travelOff: 0.13, slideP95: 0.2 },
-  quick: { path: 0.72, f1: 0.85 },
-  shaking: { f1: 0.9, slideP95: 0.15, heightP95: 0.3, path: 0.8, pops: 1 },
+  struck: { f1: 0.93, slideMax: 0.2, pops: 0 },
+  travel: { travelOff: 0.09, travelBeyond: 1.2, slideP95: 0.16 },
+  quick: { path: 0.72, pathBeyond: 1.25, bodyPath: 0.3, f1: 0.94 },
+  shaking: { f1: 0.95, slideP95: 0.15, heightP95: 0.1, path: 0.8, pops: 1 },
   bob: { f1: 0.975, f1Seen: 0.98, heightP95: 0.5, pops: 0 },
   tilt: { heightP95: 0.1, f1: 0.95 },
-  four: { f1: 0.95, slideP95: 0.15, heightP95: 0.3, pops: 1 },
-  mixed: { slideP95: 0.15, slideMax: 1.3, heightP95: 0.55, f1: 0.91, pops: 1 },
+  four: { f1: 0.96, f1Seen: 0.98, slideP95: 0.1, heightP95: 0.15, pops: 0 },
+  mixed: { slideP95: 0.05, slideMax: 1, heightP95: 0.5, bodyPath: 0.6, f1: 0.95, pops: 0 },
   uneven: { slideP95: 0.1, f1: 0.95, f1Seen: 0.99, heightP95: 0.2 },
-  rolled: { f1: 0.85, f1Joints: 0.82, slideP95: 0.15, slideMax: 1, travelOff: 0.05, pops: 0 },
-  gaits: { f1: 0.9, slideP95: 0.3, travelOff: 0.05, pops: 0, size: 1.01 },
-  acts: { f1: 0.93, wrong: 0, mistaken: 0, slideP95: 0.7 },
+  rolled: { f1: 0.91, f1Joints: 0.9, slideP95: 0.15, slideMax: 1, travelOff: 0.05, pops: 0 },
+  gaits: { f1: 0.92, slideP95: 0.2, travelOff: 0.01, pops: 0, size: 1.01 },
+  acts: { f1: 0.95, wrong: 0, mistaken: 0, slideP95: 0.5 },
   put: { slideMax: 0.1, heightP95: 0.5, through: 0.2, stretch: 0.9999, fold: 0.35, sharpest: 25, pops: 0 },
 };
 
@@ -52,9 +53,6 @@ describe.each(GRID)("$id: $title", ({ id, rows: all }) => {
     });
 });
 
-/** Milliseconds that a test over many clips may take on a slow machine, and on code made ready to be broken. */
-const LONG = 300_000;
-
 /** Clips that tremble by a degree and by a third or half of one, with noises of their own: whatever one of them shows may be luck. */
 describe("whatever the noise", () => {
   const rowsOf = (id: string, noises: number, keep: number) =>
@@ -62,31 +60,25 @@ describe("whatever the noise", () => {
   const mean = (rows: readonly Row[], figure: keyof Row) => rows.reduce((sum, row) => sum + (row[figure] as number), 0) / rows.length;
   const share = (rows: readonly Row[], bad: (row: Row) => boolean) => rows.filter(bad).length / rows.length;
 
-  it(
-    "of a degree, a wrong speed is measured as well as stands of trembling legs allow, and feet stay",
-    () => {
-      const rows = rowsOf("travel", 5, 4).filter((row) => row.name.includes("1°"));
-      expect(rows.length).toBeGreaterThan(25);
-      expect(mean(rows, "travelOff")).toBeLessThan(0.04);
-      expect(mean(rows, "slideP95")).toBeLessThan(0.1);
-      expect(mean(rows, "f1")).toBeGreaterThan(0.93);
-      expect(mean(rows, "pops")).toBeLessThan(0.15);
-    },
-    LONG,
-  );
+  it("of a degree, a wrong speed is measured as well as stands of trembling legs allow, and feet stay", () => {
+    const rows = rowsOf("travel", 5, 4).filter((row) => row.name.includes("1°"));
+    expect(rows.length).toBeGreaterThan(25);
+    expect(mean(rows, "travelOff")).toBeLessThan(0.03);
+    expect(share(rows, (row) => (row.travelBeyond ?? 0) > 1)).toBeLessThan(0.1);
+    expect(mean(rows, "slideP95")).toBeLessThan(0.1);
+    expect(mean(rows, "f1")).toBeGreaterThan(0.955);
+    expect(mean(rows, "pops")).toBeLessThan(0.25);
+  });
 
-  it(
-    "of half a degree, feet are found and stay, and nothing pops",
-    () => {
-      const rows = rowsOf("mixed", 4, 7).filter((row) => row.name.includes("0.5°"));
-      expect(rows.length).toBeGreaterThan(15);
-      expect(mean(rows, "f1")).toBeGreaterThan(0.96);
-      expect(mean(rows, "slideP95")).toBeLessThan(0.02);
-      expect(share(rows, (row) => (row.slideMax ?? 0) > 1)).toBeLessThan(0.2);
-      expect(mean(rows, "pops")).toBeLessThan(0.2);
-    },
-    LONG,
-  );
+  it("of half a degree, feet are found and stay, and nothing pops", () => {
+    const rows = rowsOf("mixed", 4, 7).filter((row) => row.name.includes("0.5°"));
+    expect(rows.length).toBeGreaterThan(15);
+    expect(mean(rows, "f1")).toBeGreaterThan(0.975);
+    expect(mean(rows, "slideP95")).toBeLessThan(0.02);
+    expect(mean(rows, "bodyPath")).toBeLessThan(0.15);
+    expect(share(rows, (row) => (row.slideMax ?? 0) > 1)).toBeLessThan(0.1);
+    expect(mean(rows, "pops")).toBeLessThan(0.2);
+  });
 });
 
 it("a run that trembles comes nearer to its own paths by being cleaned", () => {

@@ -5,7 +5,7 @@ import type { Performance } from "../performance.ts";
 import { performQuadruped } from "../quadruped.ts";
 import { angularAccelerations, limbJoints } from "../score.ts";
 import { BIPEDS, quadrupeds, run, walk, walk4 } from "./cases.ts";
-import { restingJoint } from "./figures.ts";
+import { restingJoint } from "./restingJoint.ts";
 
 /** A clip on level ground whose truth is known, and the shapes that it is put onto. */
 export interface PutCase {

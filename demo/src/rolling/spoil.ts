@@ -10,14 +10,20 @@ export interface RollingFaults {
   readonly trembles?: number;
   /** so many single frames on which a joint of a leg leaps by 12 to 24° */
   readonly spikes?: number;
+  /** a joint of a leg leaps by 12 to 25° on the first or the last frame of each stand that is whole and not beside another such leap */
+  readonly struck?: boolean;
   /** height and sideways drift, metres and metres a second */
   readonly floor?: readonly [number, number];
   /** of the whole body: metres, times a second */
   readonly bob?: readonly [number, number];
 }
 
+/** Stands nearer to an end of the clip are not struck, and leaps are so far from each other, frames. */
+const CUT = 4;
+const APART = 6;
+
 /** Turns and root places of a motion with faults put into it. */
-export function spoiled({ turns, roots, fps, legs }: Made, faults: RollingFaults, seed: number): { turns: Mat[][]; roots: Vec[] } {
+export function spoiled({ turns, roots, fps, legs, contacts }: Made, faults: RollingFaults, seed: number): { turns: Mat[][]; roots: Vec[] } {
   const uniform = seeded(seed);
   const random = normal(uniform);
   const shaken = (m: Mat, degrees: number) => product(m, turnAbout([random(), random(), random()], (degrees * Math.PI) / 180));
@@ -28,6 +34,16 @@ export function spoiled({ turns, roots, fps, legs }: Made, faults: RollingFaults
     const f = 2 + Math.floor(((k + 0.2 + 0.6 * uniform()) * (turns.length - 4)) / (faults.spikes ?? 1));
     const joint = legs[k % legs.length][Math.floor(3 * uniform())];
     out[f][joint] = shaken(out[f][joint], 12 + 12 * uniform());
+  }
+  const struck: number[] = [];
+  for (const { joint, start, end } of faults.struck ? contacts : []) {
+    const leg = legs.find((l) => joint !== undefined && l.includes(joint));
+    if (!leg || start < CUT || end >= turns.length - CUT) continue;
+    const f = uniform() < 0.5 ? start : end;
+    if (struck.some((other) => Math.abs(other - f) < APART)) continue;
+    struck.push(f);
+    const leaps = leg[Math.floor(3 * uniform())];
+    out[f][leaps] = shaken(out[f][leaps], 12 + 13 * uniform());
   }
   const [floor, drift] = faults.floor ?? [0, 0];
   const [size, rate] = faults.bob ?? [0, 0];

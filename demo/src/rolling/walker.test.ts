@@ -64,4 +64,19 @@ describe("a rolled walk", () => {
     expect(other).toHaveLength(4);
     expect(spoiled(walk, {}, 3).turns).toEqual(walk.turns);
   });
+
+  it("is struck on the first or last frame of its stands, in one joint of the leg that stands, and nowhere else", () => {
+    const walk = named("rolled, 30, walk, clean");
+    const { turns } = spoiled(walk, { struck: true }, 5);
+    const leaps = turns.flatMap((local, f) => local.flatMap((m, joint) => (m === walk.turns[f][joint] ? [] : [{ f, joint }])));
+    expect(leaps.length).toBeGreaterThan(3);
+    for (const { f, joint } of leaps) {
+      const leg = LEGS.find((l) => l.some((j) => j === joint));
+      expect(
+        walk.contacts.some((c) => leg?.some((j) => j === c.joint) && (c.start === f || c.end === f)),
+        `${joint} at ${f}`,
+      ).toBe(true);
+    }
+    expect(new Set(leaps.map(({ f }) => f)).size).toBe(leaps.length);
+  });
 });

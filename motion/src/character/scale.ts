@@ -1,5 +1,5 @@
 import type { Clip } from "../clip/clip.ts";
-import { jointTrack } from "../contacts/tracks.ts";
+import { jointTracks } from "../contacts/tracks.ts";
 import { median, quantile } from "../signal/robust.ts";
 import { boneLength, pathLength, type Skeleton } from "../skeleton/skeleton.ts";
 import { type BodyMap, mapBody } from "./bodyMap.ts";
@@ -17,8 +17,11 @@ const UNITS: readonly (readonly [number, number])[] = [
   [PEOPLE_ONLY, 0.25],
 ];
 
-/** Expected height of a standing leg (hip joint to sole), metres: 0.53 of 1.7 m (Drillis & Contini 1966, as tabled by Winter; memory). */
+/** Expected height of a standing leg (hip joint to sole), and of a head's joint over the hips, metres: of 1.7 m (Drillis & Contini 1966, as tabled by Winter; memory). */
 const TYPICAL_LEG = 0.53 * 1.7;
+const TYPICAL_TRUNK = 0.36 * 1.7;
+/** People of the old database are grown up: no further from the usual than this (logarithm). */
+const GROWN = 0.25;
 
 /** Legs within about 30° of an axis stand along it; a share of the frames that is more than chance. */
 const STANDS = 0.87;
@@ -59,7 +62,9 @@ export function guessScaleAndUp(skeleton: Skeleton, clip: Clip): { unitScale: nu
   const body = mapBody(skeleton, clip, {}, upAxis === "z" ? 2 : 1);
   const leg = legLength(skeleton, body) ?? skeletonSize(skeleton) * 0.5;
   const four = body.plan === "quadruped";
-  const stride = four ? strideOf(skeleton, clip, body, leg) : undefined;
+  const stride = four ? strideOf(skeleton, clip, body, leg, upAxis === "z" ? 2 : 1) : undefined;
+  const trunk = trunkLength(skeleton, body);
+  const [tall, typical] = trunk === undefined ? [leg, TYPICAL_LEG] : [leg + trunk, TYPICAL_LEG + TYPICAL_TRUNK];
   let unitScale = 1;
   let lowest = Number.POSITIVE_INFINITY;
   for (const [scale, unusual] of UNITS) {
@@ -67,7 +72,10 @@ export function guessScaleAndUp(skeleton: Skeleton, clip: Clip): { unitScale: nu
     const pace = stride === undefined ? 0 : Math.log(stride.seconds / (stride.pendulum * Math.sqrt(leg * scale)));
     // The old database holds people only.
     const animal = scale === PEOPLE_ONLY ? Number.POSITIVE_INFINITY : ((size / SIZES) ** 2 + (pace / PACES) ** 2) / 2 + UNUSUAL_FOR_ANIMALS * unusual;
-    const cost = four ? animal : Math.abs(size) + unusual;
+    // Children, and figures with short legs, are commoner than giants: the trunk has its say.
+    const person = Math.log((tall * scale) / typical);
+    const people = scale === PEOPLE_ONLY && Math.abs(person) > GROWN ? Number.POSITIVE_INFINITY : Math.abs(person) + unusual;
+    const cost = four ? animal : people;
     if (cost < lowest) {
       lowest = cost;
       unitScale = scale;
@@ -112,6 +120,11 @@ function legLength(skeleton: Skeleton, { roles }: BodyMap): number | undefined {
   return lengths.length === 0 ? undefined : lengths.reduce((a, b) => a + b, 0) / lengths.length;
 }
 
+/** Way from hips to head along its bones, in the skeleton's units; undefined for a body without. */
+function trunkLength(skeleton: Skeleton, { roles }: BodyMap): number | undefined {
+  return roles.head === undefined || roles.hips === undefined ? undefined : pathLength(skeleton, roles.head, roles.hips);
+}
+
 /** Animals come in many sizes, and stride at more or less than the usual pace of theirs: 1 σ of the logarithms of both. How usual a unit is says more. */
 const TYPICAL_HIND_LEG = 0.65;
 const SIZES = 0.6;
@@ -122,17 +135,17 @@ const UNUSUAL_FOR_ANIMALS = 5;
  * 0.5 m of height and 1.2 s at 1.3 m, and trot with 0.45 s and 0.72 s (usual figures; memory); slow ones are commoner than quick ones.
  */
 const WALKING = 1.4;
-const TROTTING = 0.74;
+const TROTTING = 0.7;
 /** … and canters and gallops, in which the hind feet swing nearly together, with 0.35 s and 0.6 s, animated ones more slowly (usual figures; memory). */
 const LEAPING = 0.65;
 /** Correlation of feet that swing by turns, at most, and from which on they swing together: a canter's are 0.28 of a stride apart, cos 2π·0.28 = −0.19. */
 const BY_TURNS = -0.8;
 const LEAPS = -0.3;
-/** Turns of the feet past each other that make a stride believable, and how far they must go beyond the middle of their spread, as a share of it. */
-const LEAST_TURNS = 3;
-/** A body whose feet come less far apart than this share of its legs stands, and shifts its weight. */
-const LEAST_SPREAD = 0.25;
-const TURN = 0.25;
+/** Passes of a foot under its hip that make a stride believable, and how far it must go beyond the middle of its way, as a share of it. */
+const LEAST_PASSES = 3;
+const BEYOND = 0.25;
+/** A body whose feet swing less far than this share of its legs stands, and shifts its weight. */
+const LEAST_SWING = 0.25;
 
 /** How long a stride takes, and the seconds that it would take at one metre of leg. */
 interface Stride {
@@ -141,41 +154,61 @@ interface Stride {
 }
 
 /**
- * The stride of a body on four legs, by how often its hind feet pass each other along the axis on which they do so most, and its gait: hind feet that swing together leap; else
- * the fore feet go with them by a quarter of a stride later in a walk, at the same time or just against each other in a trot or an amble. One that goes backwards walks, however its
- * feet go together. Undefined where feet do not pass each other.
+ * The stride of a body on four legs, by how often each hind foot passes under its hip along the body's own way ahead, and its gait: hind feet that swing together leap; else the fore feet
+ * go with them by a quarter of a stride later in a walk, at the same time or just against each other in a trot or an amble. One that goes backwards walks, however its feet go
+ * together. Undefined where feet do not pass, or the body's parts are not known.
  */
-function strideOf(skeleton: Skeleton, clip: Clip, { roles }: BodyMap, leg: number): Stride | undefined {
-  const trackOf = (joint: number | undefined) => (joint === undefined ? undefined : jointTrack(skeleton, clip, joint).positions);
-  const [hips, left, right, leftFore, rightFore] = [roles.hips, roles.leftFoot, roles.rightFoot, roles.leftHand, roles.rightHand].map(trackOf);
-  const between = (a: Float64Array, b: Float64Array, axis: number) => {
-    const values = Float64Array.from({ length: clip.frameCount }, (_, f) => a[f * 3 + axis] - b[f * 3 + axis]);
-    const middle = median(values);
+function strideOf(skeleton: Skeleton, clip: Clip, { roles }: BodyMap, leg: number, up: 1 | 2): Stride | undefined {
+  const joints = (["Thigh", "Foot", "UpperArm", "Hand"] as const).flatMap((part) => [roles[`left${part}`], roles[`right${part}`]]);
+  if (joints.some((joint) => joint === undefined)) return undefined;
+  const tracks = jointTracks(skeleton, clip, joints as number[]).map(({ positions }) => positions);
+  const [leftHip, rightHip, left, right, leftShoulder, rightShoulder, leftFore, rightFore] = tracks;
+  const level = up === 2 ? [0, 1] : [0, 2];
+  // The level way that the body looks, [frame][2].
+  const looks = new Float64Array(clip.frameCount * 2);
+  for (let f = 0; f < clip.frameCount; f++) {
+    const [x, y] = level.map((i) => leftShoulder[f * 3 + i] + rightShoulder[f * 3 + i] - leftHip[f * 3 + i] - rightHip[f * 3 + i]);
+    const long = Math.hypot(x, y) || 1;
+    looks[f * 2] = x / long;
+    looks[f * 2 + 1] = y / long;
+  }
+  /** How far a joint is ahead of another, from the middle of its way. */
+  const swing = (joint: Float64Array, from: Float64Array) => {
+    const [first, second] = level;
+    const values = new Float64Array(clip.frameCount);
+    for (let f = 0, o = 0; f < clip.frameCount; f++, o += 3)
+      values[f] = looks[f * 2] * (joint[o + first] - from[o + first]) + looks[f * 2 + 1] * (joint[o + second] - from[o + second]);
     const [least, most] = [quantile(values, 0.05), quantile(values, 0.95)];
-    return { values: values.map((v) => v - middle), spread: most - least, between: (least + most) / 2 - middle, axis };
+    return { values: values.map((v) => v - (least + most) / 2), spread: most - least };
   };
-  if (!left || !right) return undefined;
-  const hind = [0, 1, 2].map((axis) => between(left, right, axis)).reduce((a, b) => (b.spread > a.spread ? b : a));
-  if (hind.spread < LEAST_SPREAD * leg) return undefined;
-  const alike = hips ? correlation(between(left, hips, hind.axis).values, between(right, hips, hind.axis).values) : -1;
+  const hind = [swing(left, leftHip), swing(right, rightHip)];
+  if (hind.some(({ spread }) => spread < LEAST_SWING * leg)) return undefined;
+  let [passes, seconds] = [0, 0];
+  for (const { values, spread } of hind) {
+    const at: number[] = [];
+    let side = 0;
+    values.forEach((v, f) => {
+      const now = v > BEYOND * spread ? 1 : v < -BEYOND * spread ? -1 : side;
+      if (now !== side && side !== 0) at.push(f);
+      side = now;
+    });
+    if (at.length < LEAST_PASSES) continue;
+    // The same way twice is a stride: a foot stands for longer than it swings, or less long.
+    const whole = at.length - 1 - ((at.length - 1) % 2);
+    passes += whole;
+    seconds += (at[whole] - at[0]) / clip.fps;
+  }
+  if (passes === 0) return undefined;
+  const stride = (2 * seconds) / passes;
+  const alike = correlation(hind[0].values, hind[1].values);
   const leaps = Math.min(1, Math.max(0, (alike - BY_TURNS) / (LEAPS - BY_TURNS)));
-  const turns: number[] = [];
-  let side = 0;
-  hind.values.forEach((v, f) => {
-    // Feet that swing nearly together are ahead of each other one way for longer than the other way.
-    const past = v - leaps * hind.between;
-    const now = past > TURN * hind.spread ? 1 : past < -TURN * hind.spread ? -1 : side;
-    if (now !== side && side !== 0) turns.push(f);
-    side = now;
-  });
-  if (turns.length < LEAST_TURNS) return undefined;
-  const seconds = (2 * (turns[turns.length - 1] - turns[0])) / (turns.length - 1) / clip.fps;
-  if (!hips || !leftFore || !rightFore) return { seconds, pendulum: WALKING };
   const last = (clip.frameCount - 1) * 3;
-  const ahead = [0, 1, 2].reduce((sum, i) => sum + (hips[last + i] - hips[i]) * (leftFore[i] + rightFore[i] - left[i] - right[i]), 0);
-  const together = ahead < 0 ? 0 : Math.abs(correlation(hind.values, between(leftFore, rightFore, hind.axis).values));
+  const ahead = level.reduce((sum, i, k) => sum + (leftHip[last + i] - leftHip[i]) * looks[k], 0);
+  const past = (a: Float64Array, b: Float64Array) => a.map((v, f) => v - b[f]);
+  const fore = past(swing(leftFore, leftShoulder).values, swing(rightFore, rightShoulder).values);
+  const together = ahead < 0 ? 0 : Math.abs(correlation(past(hind[0].values, hind[1].values), fore));
   const byTurns = WALKING + (TROTTING - WALKING) * together;
-  return { seconds, pendulum: byTurns + (LEAPING - byTurns) * leaps };
+  return { seconds: stride, pendulum: byTurns + (LEAPING - byTurns) * leaps };
 }
 
 /** Correlation of two courses about zero, −1..1; 0 where one does not move. */

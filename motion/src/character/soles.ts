@@ -5,6 +5,11 @@ import { median } from "../signal/robust.ts";
 import { pathLength, restWorld, type Skeleton, tipOf } from "../skeleton/skeleton.ts";
 import type { Leg } from "./contactPoints.ts";
 
+type Place = readonly [number, number, number];
+
+/** Slopes of a ground along x and z, tangents. */
+type Slopes = { readonly slopeX: number; readonly slopeZ: number };
+
 /** A place of a foot or hoof that rests on the ground. */
 export interface SolePoint {
   readonly id: string;
@@ -14,6 +19,8 @@ export interface SolePoint {
   readonly modelled: boolean;
   /** of an estimated one: how still it keeps on what the foot rolls about, metres (median); undefined until that is known */
   readonly rolls?: number;
+  /** where the foot has been seen to roll about it, so exactly that it tells how thick the sole is; undefined where that does not show */
+  readonly rolledAt?: Place;
   /** its height over the ground while it rests, metres */
   readonly clearance: number;
 }
@@ -169,12 +176,20 @@ function meanLocal(track: JointTrack, frames: readonly number[], direction: read
   return [sum[0] / length, sum[1] / length, sum[2] / length];
 }
 
-/** What a sole's lowest joint should be over ground of such slopes (tangents), metres: a foot lies along the ground, and its thickness is measured across it. */
-export function expectedOver({ track, flat, points, legLength, expected }: Sole, slopeX: number, slopeZ: number): number {
-  const toe = points[1];
-  if (!toe?.modelled || (slopeX === 0 && slopeZ === 0)) return expected;
-  const up = meanLocal(track, flat, [-slopeX, 1, -slopeZ]);
-  return Math.max(0, (ANKLE_SHARE / LEG_SHARE) * legLength + dot(toe.local, up));
+/** What a sole's lowest joint should be over ground of such slopes (tangents), metres: a foot lies along the ground, and its thickness is measured across it. Where its heel has been seen to roll tells it, be it on the likeliest slope. */
+export function expectedOver({ track, flat, points, legLength, expected }: Sole, sure: Slopes, likeliest: Slopes): number {
+  const [heel, toe] = points;
+  const up = ({ slopeX, slopeZ }: Slopes) => meanLocal(track, flat, [-slopeX, 1, -slopeZ]);
+  if (toe?.modelled && heel.rolledAt)
+    return Math.max(
+      0,
+      dot(
+        [0, 1, 2].map((i) => toe.local[i] - (heel.rolledAt as Place)[i]),
+        up(likeliest),
+      ),
+    );
+  if (!toe?.modelled || (sure.slopeX === 0 && sure.slopeZ === 0)) return expected;
+  return Math.max(0, (ANKLE_SHARE / LEG_SHARE) * legLength + dot(toe.local, up(sure)));
 }
 
 function forwardOf(front: readonly [number, number, number] | undefined, up: readonly number[], drop: number): [number, number, number] | undefined {

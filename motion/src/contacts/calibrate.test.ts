@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Sole, SolePoint } from "../character/soles.ts";
+import { normalNumbers } from "../testing/noise.ts";
 import { calibrateSole } from "./calibrate.ts";
 import type { Contact } from "./contact.ts";
 
@@ -125,5 +126,32 @@ describe("where a foot rolls about", () => {
   it("is as sure of a long clip, of which only some spans are asked", () => {
     const truth = [0, -0.082, -0.035];
     expect(off(calibrated(rolling(truth, 25, 300)), truth)).toBeLessThan(1);
+  });
+
+  it("tells how deep the sole is where that is only guessed, if the foot rolls far and does not tremble", () => {
+    const truth = [0, -0.089, -0.045];
+    const none = (n: number) => [new Float64Array(n * 2), new Float64Array(n)] as const;
+    const guessed = (made: ReturnType<typeof rolling>) =>
+      calibrateSole(made.sole, made.contacts, ...none(made.sole.track.frameCount), FPS, "guessed").points[0];
+    const seen = guessed(rolling(truth, 25, 5));
+    expect(off(seen.local, truth)).toBeLessThan(0.2);
+    expect(seen.rolledAt).toEqual(seen.local);
+    // A foot that hardly turns shows nothing of it.
+    const flat = guessed(rolling(truth, 0.1, 5));
+    expect(flat.rolledAt).toBeUndefined();
+    expect(Math.abs(flat.local[1] + 0.08)).toBeLessThan(0.002);
+    // One that trembles with its leg (a turn of the knee, half a metre up) would seem to roll about that.
+    const shaken = rolling(truth, 25, 5);
+    const normal = normalNumbers(4);
+    const { positions, rotations } = shaken.sole.track;
+    for (let f = 0; f < rotations.length / 4; f++) {
+      const by = 0.01 * normal();
+      positions[f * 3 + 2] -= 0.45 * by;
+      const half = Math.asin(rotations[f * 4]) + by / 2;
+      rotations.set([Math.sin(half), 0, 0, Math.cos(half)], f * 4);
+    }
+    expect(guessed(shaken).rolledAt).toBeUndefined();
+    // Known ground is believed before a little roll.
+    expect(calibrateSole(shaken.sole, shaken.contacts, ...none(rotations.length / 4), FPS).points[0].rolledAt).toBeUndefined();
   });
 });

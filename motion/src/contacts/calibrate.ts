@@ -4,9 +4,9 @@ import { median, solve3 } from "../signal/robust.ts";
 import type { Contact } from "./contact.ts";
 import { middlePoint } from "./segment.ts";
 
-/** Spread of the point's true place about the one from proportions: along the sole, and across it (1 σ, metres). */
+/** Spread of the point's true place about the one from proportions along the sole, and across it: where it lies on a ground that is known, and where how thick the sole is is only guessed (1 σ, metres). */
 const ALONG_SIGMA = 0.04;
-const DEPTH_SIGMA = 0.003;
+const DEPTH_SIGMA = { known: 0.003, guessed: 0.008 } as const;
 /** Least and greatest spread of one frame's evidence, metres, and how many independent frames a span counts for. */
 const FRAME_SIGMA: readonly [number, number] = [0.0004, 0.003];
 const FRAMES_A_SPAN = 6;
@@ -27,22 +27,49 @@ const MOST_SPANS = 36;
  * Moves the estimated points of a sole to where the foot really rolls: the place p, fixed in the foot, that stays most still over the part's
  * spans. With ankle course A(f) (travel error and heave removed) and foot rotation R(f), A + R·p is constant in a span, so
  * (R − mean R)·p = −(A − mean A); least squares over all spans and what comes right before them, re-weighted by how far each frame is from
- * where the point rests, and held by a prior at the anatomical place.
+ * where the point rests, and held by a prior at the anatomical place. Of a foot of which it is `guessed` how thick its sole is (no ground is believed), how it rolls tells that too.
  */
-export function calibrateSole(sole: Sole, contacts: readonly Contact[], travel: Float64Array, heave: Float64Array, fps: number): Sole {
+export function calibrateSole(
+  sole: Sole,
+  contacts: readonly Contact[],
+  travel: Float64Array,
+  heave: Float64Array,
+  fps: number,
+  thickness: keyof typeof DEPTH_SIGMA = "known",
+): Sole {
   const points = sole.points.map((point): SolePoint => {
     // A foot rolls about a joint where there is one.
     if (point.modelled) return point;
-    const spans = contacts
-      .filter((c) => c.point === point.id)
-      .map((c): [number, number, number] => [Math.max(0, c.start - Math.round(ROLLS_BEFORE * fps)), c.start, c.end]);
-    const step = Math.max(1, spans.length / MOST_SPANS);
-    const seen = Array.from({ length: Math.ceil(spans.length / step) }, (_, i) => seenOver(sole, spans[Math.floor(i * step)], travel, heave));
-    let now: Round = { local: point.local, near: NEAR, middle: FRAME_SIGMA[1] };
-    for (let round = 0; round < ROUNDS; round++) now = stillest(sole.upLocal, point.local, now, seen);
-    return seen.length === 0 ? point : { ...point, local: now.local, rolls: now.middle };
+    const spans = seenSpans(sole, contacts, point.id, travel, heave, fps);
+    if (spans.length === 0) return point;
+    if (thickness === "guessed") {
+      const { local, middle, deep } = rolledAbout(sole, point, spans, DEPTH_SIGMA.guessed);
+      if (middle < EXACTLY && deep < SURE_DEPTH * DEPTH_SIGMA.guessed) return { ...point, local, rolls: middle, rolledAt: local };
+    }
+    const { local, middle } = rolledAbout(sole, point, spans, DEPTH_SIGMA.known);
+    return { ...point, local, rolls: middle };
   });
   return { ...sole, points };
+}
+
+/** A foot that keeps stiller than this on what it rolls about, metres, shows how deep that lies: where a leg trembles it turns and moves its foot together, as if it rolled about something higher. */
+const EXACTLY = 0.0005;
+/** … if that leaves so much of what was open, at most. */
+const SURE_DEPTH = 0.25;
+
+function seenSpans(sole: Sole, contacts: readonly Contact[], id: string, travel: Float64Array, heave: Float64Array, fps: number): SeenSpan[] {
+  const spans = contacts
+    .filter((c) => c.point === id)
+    .map((c): [number, number, number] => [Math.max(0, c.start - Math.round(ROLLS_BEFORE * fps)), c.start, c.end]);
+  const step = Math.max(1, spans.length / MOST_SPANS);
+  return Array.from({ length: Math.ceil(spans.length / step) }, (_, i) => seenOver(sole, spans[Math.floor(i * step)], travel, heave));
+}
+
+function rolledAbout(sole: Sole, point: SolePoint, spans: readonly SeenSpan[], depthSigma: number): Round {
+  const prior = priorMatrix(sole.upLocal, depthSigma);
+  let now: Round = { local: point.local, near: NEAR, middle: FRAME_SIGMA[1], deep: depthSigma };
+  for (let round = 0; round < ROUNDS; round++) now = stillest(prior, sole.upLocal, point.local, now, spans);
+  return now;
 }
 
 type Place = readonly [number, number, number];
@@ -52,6 +79,8 @@ interface Round {
   readonly local: Place;
   readonly near: number;
   readonly middle: number;
+  /** how uncertain it is how deep the point lies, metres (1 σ) */
+  readonly deep: number;
 }
 
 /** A span with the frames right before it: of each its foot's rotation as a matrix, row by row, and its place, [frame][12]; and from which of them on it is the span. */
@@ -83,13 +112,13 @@ function seenOver({ track }: Sole, [from, start, end]: readonly [number, number,
 }
 
 /** One round: the stillest place, with frames weighted by how far the point is from its resting place on them. */
-function stillest(up: Place, anatomical: Place, before: Round, spans: readonly SeenSpan[]): Round {
+function stillest(prior: readonly number[], up: Place, anatomical: Place, before: Round, spans: readonly SeenSpan[]): Round {
   const { local: now, near } = before;
   const sigma = Math.max(FRAME_SIGMA[0], Math.min(FRAME_SIGMA[1], before.middle));
   const offs = new Float64Array(spans.reduce((sum, { rows }) => sum + rows.length / 12, 0));
   let inside = 0;
   const m = [0, 0, 0];
-  const a = priorMatrix(up);
+  const a = prior.slice();
   const b = [0, 1, 2].map((i) => a[i * 3] * anatomical[0] + a[i * 3 + 1] * anatomical[1] + a[i * 3 + 2] * anatomical[2]);
   for (const { rows, start } of spans) {
     const n = rows.length / 12;
@@ -128,7 +157,8 @@ function stillest(up: Place, anatomical: Place, before: Round, spans: readonly S
     }
   }
   const solved = solve3(a, b);
-  if (!solved || inside === 0) return before;
+  const uncertain = solve3(a, [...up]);
+  if (!solved || !uncertain || inside === 0) return before;
   const moved = Math.hypot(solved[0] - anatomical[0], solved[1] - anatomical[1], solved[2] - anatomical[2]);
   const keep = Math.min(1, FURTHEST / Math.max(1e-9, moved));
   const middle = median(offs.subarray(0, inside));
@@ -136,12 +166,13 @@ function stillest(up: Place, anatomical: Place, before: Round, spans: readonly S
     local: [0, 1, 2].map((i) => anatomical[i] + keep * (solved[i] - anatomical[i])) as unknown as Place,
     near: Math.min(NEAR, Math.max(LEAST_NEAR, NEAR_MIDDLES * middle, NEARER * near)),
     middle,
+    deep: Math.sqrt(up.reduce((sum, u, i) => sum + u * uncertain[i], 0)),
   };
 }
 
 /** Inverse covariance of the prior: tight along the sole's normal, loose in its plane. */
-function priorMatrix(up: readonly [number, number, number]): number[] {
+function priorMatrix(up: Place, depth: number): number[] {
   const loose = 1 / ALONG_SIGMA ** 2;
-  const tight = 1 / DEPTH_SIGMA ** 2;
+  const tight = 1 / depth ** 2;
   return [0, 1, 2].flatMap((r) => [0, 1, 2].map((c) => (r === c ? loose : 0) + (tight - loose) * up[r] * up[c]));
 }

@@ -31,6 +31,15 @@ export interface Contact {
   readonly height?: number;
   /** how flat a foot is laid before it is held, 0..1; without one as the plant says */
   readonly flat?: number;
+  /** frames before and after one that was found on which trembling hides whether the part rests; without it none */
+  readonly doubtful?: readonly [number, number];
+  /** frames before and after it on which it is held as well; without it none */
+  readonly linger?: readonly [number, number];
+}
+
+/** First and last frame on which a contact is held. */
+export function heldFrames({ start, end, linger }: Contact): readonly [number, number] {
+  return linger ? [start - linger[0], end + linger[1]] : [start, end];
 }
 
 const place = z.tuple([z.number(), z.number(), z.number()]);

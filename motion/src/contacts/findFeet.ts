@@ -1,25 +1,20 @@
 import type { Character } from "../character/character.ts";
 import { type ContactPoint, legsOf } from "../character/contactPoints.ts";
-import { buildSole, type Sole } from "../character/soles.ts";
+import { buildSole } from "../character/soles.ts";
 import type { Clip } from "../clip/clip.ts";
 import { fitGround, type GroundFit } from "../ground/fitGround.ts";
 import { type Ground, LEVEL_GROUND, planeGround } from "../ground/ground.ts";
-import { rotateVecFlat } from "../math/quat.ts";
-import { axisOf } from "../signal/filters.ts";
-import { median } from "../signal/robust.ts";
 import { withoutSpikes } from "../signal/spikes.ts";
 import { steadiedClip } from "../signal/steadyClip.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
 import { calibrateSole } from "./calibrate.ts";
 import { type Contact, sortContacts } from "./contact.ts";
+import { carriedOverSpikes } from "./edgeSpikes.ts";
+import { findRound } from "./findRound.ts";
 import { type Heave, NO_TILT } from "./heave.ts";
-import { legAway } from "./legAway.ts";
 import { legSpikes, unseenFrames } from "./legSpikes.ts";
 import { showsTravel } from "./pointTracks.ts";
-import { type Away, calmingFor, plainAway, refineSpan, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
 import { liftOf, settleSoles } from "./settleSoles.ts";
-import { tiltAt } from "./sharedHeights.ts";
-import { splitAtSteps } from "./smallSteps.ts";
 import { soleCourses } from "./soleCourses.ts";
 import { heaveOver, levelled, standsUnder, underBody } from "./standing.ts";
 import { carriersIn, jointTrack } from "./tracks.ts";
@@ -71,36 +66,35 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
     const steady = last ? steadied : clip;
     const steadyCourses = steady === clip ? null : soleCourses(soles.map((sole) => ({ ...sole, track: jointTrack(skeleton, steady, sole.leg.end) })));
     contacts = findRound(clip, soles, named, { travel, heave, fit, lifts, carriersOf }, { speedShare, refine: last, steadyCourses });
+    if (last) contacts = carriedOverSpikes(character, { came: source, mended: clip }, contacts);
     const carrying = underBody({ ...feet, soles }, contacts);
     const courses = soleCourses(soles);
     travel = travelDisplacement(
-      travelError(
-        carrying,
-        (id) => (showsTravel(character.contactPoints, id) ? courses.get(id) : undefined),
-        hips,
-        clip.fps,
-        steadied === clip
-          ? undefined
-          : {
-              carriersOf: (id) => carriersOf(soles.find((sole) => sole.points.some((p) => p.id === id))?.leg.end ?? -1),
-              slope: [fit?.slopeX ?? 0, fit?.slopeZ ?? 0],
-            },
-      ),
+      travelError(carrying, (id) => (showsTravel(character.contactPoints, id) ? courses.get(id) : undefined), hips, clip.fps, {
+        sought: true,
+        ...(steadied !== clip && {
+          legs: {
+            carriersOf: (id) => carriersOf(soles.find((sole) => sole.points.some((p) => p.id === id))?.leg.end ?? -1),
+            slope: [fit?.slopeX ?? 0, fit?.slopeZ ?? 0],
+          },
+        }),
+      }),
       hips,
       clip.fps,
       WANDER.sought,
     );
     if (contacts.length === 0) return;
     // Estimated points first go where the ground is, then to where the foot is stillest: seen with the travel put right, as all that is looked for next.
-    const rests = (path: Float64Array | null) => levelled({ ...feet, soles }, carrying, path).map((s) => s.rest);
-    let settled = settleSoles(soles, rests(travel));
+    const rests = (...known: [path: Float64Array | null, heave?: Float64Array]) => levelled({ ...feet, soles }, carrying, ...known).map((s) => s.rest);
+    let settled = settleSoles(soles, rests(travel, heave.course));
     soles = settled.soles;
     const anatomical = soles;
+    const thickness = settled.off === 0 ? "known" : "guessed";
     for (let k = 0; k < CALIBRATIONS && round === 1; k++) {
       // What heaves the body is seen wrongly by heels that are not where the foot rolls, and the other way round: in turns.
       if (k > 0) heave = heaveOver({ ...feet, soles }, carrying, travel).heave;
-      soles = anatomical.map((sole) => calibrateSole(sole, carrying, travel, heave.course, clip.fps));
-      settled = settleSoles(soles, rests(travel));
+      soles = anatomical.map((sole) => calibrateSole(sole, carrying, travel, heave.course, clip.fps, thickness));
+      settled = settleSoles(soles, rests(travel, heave.course));
       soles = settled.soles;
     }
     if (last) {
@@ -132,158 +126,3 @@ const stillBody = (frameCount: number): Heave => ({ course: new Float64Array(fra
 export function legJoints({ skeleton, contactPoints }: Character): Set<number> {
   return new Set(contactPoints.flatMap((point) => (point.bears ? ancestry(skeleton, point.named) : [])));
 }
-
-/** What earlier rounds have shown, against which a round looks. */
-interface Known {
-  /** [frame][2] metres, and what heaves the body: taken out of the courses */
-  readonly travel: Float64Array;
-  readonly heave: Heave;
-  readonly fit: GroundFit | undefined;
-  /** how far over the usual level each part's surface lies, [frame] */
-  readonly lifts: ReadonlyMap<string, Float64Array>;
-  /** courses [frame][3] of the joints that carry a leg's end, from that joint up */
-  readonly carriersOf: (end: number) => readonly Float64Array[];
-}
-
-/** How a round looks: below which share of the swing speed a part may rest; on the last, by which courses of steadied legs (null: they do not tremble) its ends are told. */
-interface Look {
-  readonly speedShare: number;
-  readonly refine: boolean;
-  readonly steadyCourses: ReadonlyMap<string, Float64Array> | null;
-}
-
-function findRound(
-  clip: Clip,
-  soles: readonly Sole[],
-  named: (id: string) => number,
-  { travel, heave, fit, lifts, carriersOf }: Known,
-  { speedShare, refine, steadyCourses }: Look,
-): Contact[] {
-  const { frameCount: n, fps } = clip;
-  const contacts: Contact[] = [];
-  const courses = soleCourses(soles);
-  // A heave is known to within a part of itself.
-  const moved = { out: Math.max(2, Math.round(MOST_OUT * fps)), in: Math.max(2, Math.round(MOST_IN * fps)) };
-  const heaved = Math.sqrt(heave.course.reduce((sum, v) => sum + v * v, 0) / n);
-  const slack = Math.min(HEAVE_LEFT * heaved, Math.max(HEAVE_LEAST * heaved, HEAVE_SIGMA * heave.left));
-  for (const sole of soles) {
-    const { legLength } = sole;
-    for (const { id, modelled, rolls } of sole.points) {
-      const raw = courses.get(id);
-      if (!raw) continue;
-      const rest = fit?.heights.get(id);
-      const [slopeX, slopeZ] = fit ? [fit.slopeX, fit.slopeZ] : [0, 0];
-      const lift = lifts.get(id);
-      const levelledCourse = (of: Float64Array) => {
-        const track = of.slice();
-        for (let f = 0; f < n; f++) {
-          track[f * 3] -= travel[f * 2];
-          track[f * 3 + 2] -= travel[f * 2 + 1];
-          track[f * 3 + 1] -= heave.course[f] + slopeX * track[f * 3] + slopeZ * track[f * 3 + 2] + tiltAt(heave.tilt, track[f * 3], track[f * 3 + 2]);
-        }
-        return track;
-      };
-      const track = levelledCourse(raw);
-      const height = rest === undefined ? null : axisOf(track, 1, 3);
-      if (height && rest !== undefined) for (let f = 0; f < n; f++) height[f] -= (lift?.[f] ?? 0) + rest;
-      const calm = calmingFor(track, n, fps);
-      const found = segmentContacts({ track, height, frameCount: n, fps, legLength, speedShare, calm });
-      const spans = refine ? found.flatMap((span) => splitAtSteps(track, span, fps, legLength, calm)) : found;
-      // A quick clean course looks like a noisy one; how much it stirs where it rests says which it is.
-      const noise =
-        refine && spans.length > 0
-          ? Math.min(calm.noise, STIR_SIGMA * median(spans.map((span) => restlessness(track, span, plainAway(track, slack)))))
-          : calm.noise;
-      const left = smoothedNoise(noise, calm.cutoff, fps);
-      const least = REST_TOLERANCE * (legLength / 0.9);
-      const calmed = refine && noise > STEADY ? steadyCourses?.get(id) : undefined;
-      const course = calmed ? levelledCourse(calmed) : refine && noise > STEADY ? smoothTrack(track, n, fps, calm.cutoff) : track;
-      const away = calmed ? legAway(course, slack, raw, carriersOf(sole.leg.end), noise) : plainAway(course, slack);
-      // Steadied legs lag behind a quick foot: where it rests as it came, and nearer than chance has it, it has not left.
-      const asItCame = plainAway(track, slack);
-      const leaves: Away = calmed ? (f, rest) => Math.min(away(f, rest), AS_IT_CAME * asItCame(f, rest)) : away;
-      const sigmas = calmed ? ENDS_BY_LEG : ENDS;
-      // A few frames say little of how much a part stirs: at least as much as in most of its spans.
-      const usual = calmed ? median(spans.map((span) => restlessness(course, span, away))) : left;
-      spans.forEach((span, i) => {
-        const bounds = [i > 0 ? spans[i - 1][1] + 2 : 0, i + 1 < spans.length ? spans[i + 1][0] - 2 : n - 1] as const;
-        const stirs = refine ? restlessness(course, span, away) : 0;
-        const grow = Math.max(least, sigmas.grow * Math.max(usual, stirs));
-        const trim = Math.max(least, sigmas.trim * Math.max(usual, stirs));
-        const tolerance = {
-          grow,
-          trim,
-          landing: modelled ? 0 : LANDING_TOLERANCE * (legLength / 0.9) * Math.min(1, (rolls ?? 1) / NO_ROLL),
-          ends: calmed ? ENDS_SIGMA * noise : 0,
-          onset: trim > CLEARLY_NOISY * least && trim < TOO_NOISY * legLength ? trim : 0,
-        };
-        const refined = refine ? refineSpan(course, span, bounds, tolerance, moved, away, leaves) : span;
-        if (!refined) return;
-        // So little of it is left that it is no stand, but where a foot crept by.
-        if (refine && refined[0] > 0 && refined[1] < n - 1 && refined[1] - refined[0] + 1 < LEAST_LEFT * fps) return;
-        if (!modelled && heelUp(sole, refined, slopeX, slopeZ) > HEEL_IN_AIR * (legLength / 0.9)) return;
-        contacts.push({
-          point: id,
-          joint: named(id),
-          start: refined[0],
-          end: refined[1],
-          on: "ground",
-          anchor: { mode: "settle", point: null },
-          rampIn: null,
-          rampOut: null,
-          origin: "found",
-        });
-      });
-    }
-  }
-  return contacts;
-}
-
-/** How much higher a foot's heel is than its toe over a span, seen from a ground of such slopes, metres: where its heel is is only estimated, how the foot is turned is not. */
-function heelUp({ track, along }: Sole, [start, end]: readonly [number, number], slopeX: number, slopeZ: number): number {
-  if (!along) return 0;
-  const v = new Float64Array(3);
-  const drops = new Float64Array(end - start + 1);
-  for (let f = start; f <= end; f++) {
-    rotateVecFlat(v, 0, track.rotations, f * 4, along, 0);
-    drops[f - start] = slopeX * v[0] + slopeZ * v[2] - v[1];
-  }
-  return median(drops);
-}
-
-/** A heel that is so much higher than its toe while it rests is in the air, metres for a leg of 0.9 m: the foot is on its toes. */
-const HEEL_IN_AIR = 0.06;
-/** The most that a span's end is moved outwards, and inwards, seconds. */
-const MOST_OUT = 0.09;
-const MOST_IN = 0.2;
-/** Trimmed to less than this a span is none, seconds. */
-const LEAST_LEFT = 0.04;
-/** A resting part's noise is at most this many times what it stirs by in the middle half of its spans, few frames as those may be. */
-const STIR_SIGMA = 4;
-/** Where tolerances are so many times those of a clean clip, ends are told by what comes behind them. */
-const CLEARLY_NOISY = 30;
-/** Beyond this share of the leg noise hides those too. */
-const TOO_NOISY = 0.017;
-/** How far a resting part of a clean clip may be from its place, metres for a leg of 0.9 m. */
-const REST_TOLERANCE = 0.00015;
-/** At the clip's ends, where smoothing has frames on one side only, a resting part is within so many deviations of its noise. */
-const ENDS_SIGMA = 4;
-/** A course with less noise than this is taken as it is, metres: smoothing would blur when it comes to rest. */
-const STEADY = 0.0002;
-
-/** An estimated point is off the place that the foot rolls about as it lands: it never comes to rest as exactly as a joint does, metres. */
-const LANDING_TOLERANCE = 0.001;
-/** … but for one that keeps stiller than this: the foot comes down flat and does not roll at all, metres. */
-const NO_ROLL = 5e-7;
-/** What may be left of a heave that was taken out of a course, as a share of it, and what is left at least where one part rests alone, which fits itself. */
-const HEAVE_LEFT = 0.35;
-const HEAVE_LEAST = 0.01;
-/** … and in deviations of what parts that rest together still differ by. */
-const HEAVE_SIGMA = 3;
-/** A span grows by frames within so many deviations of its noise, and is trimmed of those beyond so many: one frame of a quick swing too many pulls a foot by centimetres, one too few by nothing. */
-const ENDS = { grow: 1, trim: 2.2 };
-/** … where the trembling leg itself is the measure, which shows sooner what has left. */
-const ENDS_BY_LEG = { grow: 3, trim: 5.5 };
-
-/** What a course that trembles shows as it came counts as so many times as far off as what is steadied. */
-const AS_IT_CAME = 2.5;

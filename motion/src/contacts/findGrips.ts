@@ -29,7 +29,7 @@ export function restSpans(course: Float64Array, heights: Float64Array, clip: Pic
     const stirs = restlessness(smooth, span, away);
     // A body comes to rest by and by, rolling and rocking: only what is still at the end of that lies.
     const still = Math.max(STILL, left, stirs);
-    const tolerance = { grow: still, trim: 2.2 * still, landing: 0, ends: 0, onset: 0 };
+    const tolerance = { grow: still, trim: 2.2 * still, landing: 0, ends: 0 };
     const refined = refineSpan(smooth, span, [0, n - 1], tolerance, { out: most, in: most }, away);
     return refined && refined[1] - refined[0] >= seconds * fps ? [{ span: refined, stirs }] : [];
   });

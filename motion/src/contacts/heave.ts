@@ -1,10 +1,10 @@
-import type { ContactPoint } from "../character/contactPoints.ts";
 import { type Ground, groundHeight } from "../ground/ground.ts";
+import { quinticStep } from "../math/ramp.ts";
 import { median, noiseLevel, quantileMutable } from "../signal/robust.ts";
 import type { Contact } from "./contact.ts";
 import { localCourse } from "./localCourse.ts";
 import { middlePoint } from "./segment.ts";
-import { type OwnHeights, ownHeights, type SeenHeights, type Tilt, tiltAt } from "./sharedHeights.ts";
+import { type Beforehand, type OwnHeights, ownHeights, type SeenHeights, type Tilt, tiltAt } from "./sharedHeights.ts";
 
 /** A part further off than this from where it rests does not stand there, metres. */
 const STANDS_WITHIN = 0.03;
@@ -14,11 +14,12 @@ const ENDS = 0.12;
 /** Heights in the inner halves of spans that are off by less than this are none, metres. */
 const STILL = 0.0005;
 /** How far off others a height may be before it counts for little, from round to round, metres. */
-const AGREES_WITHIN = [0.02, 0.005, 0.001, 0.0005];
-/** What an estimated point's height counts as beside a joint's: it rolls over the ground as it lands. */
+const AGREES_WITHIN = [0.02, 0.005, 0.001, 0.0005, 0.0005, 0.0005];
+/** What an estimated point's height counts as beside a joint's: it rolls over the ground as it lands; and until it is known where the foot rolls. */
 const ESTIMATED = 0.01;
+const GUESSED = 0.00001;
 /** Weight from which on a frame's own heights are gone by rather than those beside it. */
-const CERTAIN = 0.0005;
+const CERTAIN = 0.1;
 /** How surely heights of parts are known from all places they rest at, and the slope of a stage, 1 σ: metres and a tangent. */
 const REST_SIGMA = 0.005;
 const TILT_SIGMA = 0.025;
@@ -35,6 +36,13 @@ export interface Heave {
 
 export const NO_TILT: Tilt = { slopeX: 0, slopeZ: 0, about: [0, 0] };
 
+/** A contact point: its height over the ground, whether it is a joint of the skeleton, and, of an estimate, how still it keeps where the foot rolls about it, once that is known. */
+export interface HeavedPoint {
+  readonly clearance: number;
+  readonly modelled: boolean;
+  readonly rolls?: number;
+}
+
 /** Heights of a contact, and what tells how far each can be trusted. */
 interface Seen extends SeenHeights {
   /** 1 well within the span, 0 at its ends */
@@ -49,17 +57,17 @@ interface Seen extends SeenHeights {
 
 /**
  * How much too high the whole body is at each frame, metres: the height error that all planted parts have in common, as a body shows
- * that was captured bobbing. Heights are a part's own, a plane and a course that all share, found in turns; what is off
+ * that was captured bobbing. Heights are a part's own, a plane and a course that all share (`ownHeights`), found in turns; what is off
  * by more than its like counts ever less (Cauchy's weights), what is more than 3 cm off not at all. The
  * course is smoothed without shift in time, and carried in straight lines over flights; seen `closely` it is so only as far as heights tremble, which tells when a
- * part rests but shakes a body that is moved by it. As much of it is
+ * part rests but shakes a body that is moved by it, and goes on over flights as smoothly as it came. As much of it is
  * believed as what is seen well within the spans exceeds what noise makes. Contacts on other things than the ground say
  * nothing, nor do those whose `courseOf` is undefined.
  */
 export function commonHeave(
   contacts: readonly Contact[],
   courseOf: (point: string) => Float64Array | undefined,
-  pointOf: (point: string) => Pick<ContactPoint, "clearance" | "modelled"> | undefined,
+  pointOf: (point: string) => HeavedPoint | undefined,
   ground: Ground,
   frameCount: number,
   fps: number,
@@ -71,30 +79,61 @@ export function commonHeave(
     return course && point && contact.end - contact.start >= 2 ? [seenHeights(contact, course, point, ground, fps)] : [];
   });
   if (seen.length === 0) return { course: new Float64Array(frameCount), tilt: NO_TILT, left: 0 };
-  const noise = quickNoise(seen.map((s) => s.heights));
+  const quick = quickNoise(seen.map((s) => s.heights));
+  let noise = quick;
   // What trembles is seen by many frames; what does not, by the right ones.
-  const exact = closely ? STILL ** 4 / (STILL ** 4 + noise ** 4) : 0;
-  let own: OwnHeights = { rests: new Map(), tilt: NO_TILT, off: REST_SIGMA };
+  let exact = closely ? exactAt(noise) : 0;
+  let own: OwnHeights = { rests: new Map(), tilt: NO_TILT, heave: new Float64Array(frameCount), rate: null, off: REST_SIGMA };
   let course = sharedCourse(seen, own, frameCount, 0, fps);
-  for (const within of closely ? AGREES_WITHIN : []) {
-    weigh(seen, own, course, exact, Math.max(within, 3 * noise));
-    own = ownHeights(seen, frameCount, CALM_SECONDS * fps, {
-      rest: REST_SIGMA,
-      slope: slopeSigmas(seen, course),
-      off: Math.max(own.off, noise, STILL / 5),
-    });
+  own = { ...own, heave: course };
+  let left = closely ? offHeave(seen, own) : 0;
+  // Heights that lie near each other from the first need not be gone by roughly before.
+  for (const within of closely ? AGREES_WITHIN.filter((v) => v <= Math.max(SETTLED_WITHIN, ROUGHLY * left)) : []) {
+    weigh(seen, own, exact, Math.max(within, 3 * noise, 3 * left));
+    const before = own;
+    own = ownHeights(seen, frameCount, CALM_SECONDS * fps, { ...knownBefore(seen, course), rate: own.rate, off: Math.max(own.off, noise, STILL / 5) }, fps);
+    left = offHeave(seen, own);
+    // Short spans seem to tremble where they only bob: if a smooth heave leaves far less over, that is what they did.
+    noise = quick * quinticStep((left / Math.max(1e-9, quick) - ONLY_BOBS[0]) / (ONLY_BOBS[1] - ONLY_BOBS[0]));
+    exact = exactAt(noise);
     course = sharedCourse(seen, own, frameCount, exact, fps);
+    if (within <= SETTLED_WITHIN && alike(before, own)) break;
   }
   return { ...believed(seen, own, course, noise), tilt: own.tilt };
 }
 
-function seenHeights(
-  contact: Contact,
-  course: Float64Array,
-  { clearance, modelled }: Pick<ContactPoint, "clearance" | "modelled">,
-  ground: Ground,
-  fps: number,
-): Seen {
+/** What a smooth heave leaves over, as a share of what seemed to be noise: up to the first it was none, from the second on it was. */
+const ONLY_BOBS = [0.1, 0.4] as const;
+
+/** Where a frame's own heights are gone by so far, they are wholly. */
+const ALL = 0.9999;
+
+/** How far a frame's own heights are gone by, with so much noise in them. */
+const exactAt = (noise: number) => STILL ** 4 / (STILL ** 4 + noise ** 4);
+
+/** What heights well within spans are off their own and what heaves them, metres (1 σ, of normal ones). */
+function offHeave(seen: readonly Seen[], own: OwnHeights): number {
+  const off = new Float64Array(seen.reduce((sum, { calm }) => sum + calm.length, 0));
+  let count = 0;
+  for (const part of seen) {
+    const over = overOwn(part, own);
+    for (let i = 0; i < over.length; i++) if (part.calm[i] > 0.5) off[count++] = Math.abs(over[i] - own.heave[part.start + i]);
+  }
+  return count > 0 ? 1.4826 * quantileMutable(off.subarray(0, count), 0.5) : Number.POSITIVE_INFINITY;
+}
+
+/** Heights count at first within so many times what they are off. */
+const ROUGHLY = 200;
+/** Once heights count within so little, what is found has settled if no height (metres) or slope (tangent) of it changes by more than this. */
+const SETTLED_WITHIN = 0.001;
+const SETTLED = 5e-6;
+
+function alike(a: OwnHeights, b: OwnHeights): boolean {
+  const heights = [...b.rests].every(([part, rest]) => Math.abs(rest - (a.rests.get(part) ?? 0)) < SETTLED);
+  return heights && Math.abs(a.tilt.slopeX - b.tilt.slopeX) < SETTLED && Math.abs(a.tilt.slopeZ - b.tilt.slopeZ) < SETTLED;
+}
+
+function seenHeights(contact: Contact, course: Float64Array, { clearance, modelled, rolls }: HeavedPoint, ground: Ground, fps: number): Seen {
   const last = course.length / 3 - 1;
   const length = contact.end - contact.start + 1;
   const margin = Math.min(length / 2, CALM_SECONDS * fps);
@@ -121,7 +160,7 @@ function seenHeights(
     calm,
     ends,
     aside: asideOf(course, contact),
-    trust: modelled ? 1 : ESTIMATED,
+    trust: modelled ? 1 : rolls === undefined ? GUESSED : ESTIMATED,
   };
 }
 
@@ -143,7 +182,9 @@ function asideOf(course: Float64Array, { start, end }: Contact): Float64Array {
  * Deviation of noise in courses of heights, from fourth differences: a heave of 3 Hz leaves little in them (white noise of deviation s: s·√70). Of all courses together: one of
  * a quick gait has few. The first and the last frame of each may belong to the swing, so that it is looked at without those too, by third differences where only four are left (s·√20).
  */
-function quickNoise(courses: readonly Float64Array[]): number {
+function quickNoise(all: readonly Float64Array[]): number {
+  const every = Math.max(1, Math.floor(all.length / MOST_COURSES));
+  const courses = all.filter((_, i) => i % every === 0);
   const whole = courses.flatMap((v) => differences(v, 0, v.length));
   const inner = courses.flatMap((v) => differences(v, 1, v.length - 1));
   const seen = [whole, inner].filter((off) => off.length >= LEAST_DIFFERENCES);
@@ -159,12 +200,13 @@ function differences(v: Float64Array, from: number, to: number): number[] {
   return out;
 }
 
-/** So many differences tell of the noise. */
+/** So many courses, evenly spread over a clip, tell of its noise, and so many differences. */
+const MOST_COURSES = 64;
 const LEAST_DIFFERENCES = 8;
 
-/** How surely slopes are known from all places: a heave makes some of them seem too high by as much as it is (1 σ of a straight line through them). */
-function slopeSigmas(seen: readonly Seen[], course: Float64Array): [number, number] {
-  let [weight, x, z, xx, zz, heave] = [0, 0, 0, 0, 0, 0];
+/** How large a heave is, and how surely heights of parts and slopes are known from all places that they rest at: it makes some of them seem too high by as much as it is (1 σ of a mean, and of a straight line through them). */
+function knownBefore(seen: readonly Seen[], course: Float64Array): Pick<Beforehand, "rest" | "slope" | "heave"> {
+  let [weight, x, z, xx, zz, squares] = [0, 0, 0, 0, 0, 0];
   for (const part of seen)
     for (let i = 0; i < part.calm.length; i++) {
       const w = part.calm[i];
@@ -173,22 +215,24 @@ function slopeSigmas(seen: readonly Seen[], course: Float64Array): [number, numb
       z += w * part.z[i];
       xx += w * part.x[i] ** 2;
       zz += w * part.z[i] ** 2;
-      heave += w * course[part.start + i] ** 2;
+      squares += w * course[part.start + i] ** 2;
     }
-  if (weight === 0) return [TILT_SIGMA, TILT_SIGMA];
-  const off = Math.max(STILL, Math.sqrt(heave / weight)) / Math.sqrt(seen.length);
+  if (weight === 0) return { rest: REST_SIGMA, slope: [TILT_SIGMA, TILT_SIGMA], heave: STANDS_WITHIN };
+  const heave = Math.max(STILL, Math.sqrt(squares / weight));
+  const off = heave / Math.sqrt(seen.length);
   const sigma = (square: number, sum: number) => Math.min(TILT_SIGMA, off / Math.sqrt(Math.max(1e-9, square / weight - (sum / weight) ** 2)));
-  return [sigma(xx, x), sigma(zz, z)];
+  const parts = new Set(seen.map((s) => s.point)).size;
+  return { rest: Math.min(REST_SIGMA, off * Math.sqrt(parts)), slope: [sigma(xx, x), sigma(zz, z)], heave };
 }
 
 /** Weighs heights by how well each can be trusted and how far it is off the shared course, and off to the side, in units of `within` metres. */
-function weigh(seen: readonly Seen[], own: OwnHeights, course: Float64Array, exact: number, within: number): void {
+function weigh(seen: readonly Seen[], own: OwnHeights, exact: number, within: number): void {
   for (const part of seen) {
     const { heights, weights, calm, ends, aside, start } = part;
     const trust = exact * part.trust + (1 - exact);
     const over = overOwn(part, own);
     for (let i = 0; i < heights.length; i++) {
-      const off = (over[i] - course[start + i]) / within;
+      const off = (over[i] - own.heave[start + i]) / within;
       const side = aside[i] / within;
       const agrees = 1 / ((1 + off * off) * (1 + side * side));
       weights[i] = Math.abs(heights[i]) > STANDS_WITHIN ? 0 : trust * Math.max(exact * ends[i], calm[i]) * agrees * agrees;
@@ -205,7 +249,7 @@ function overOwn(part: Seen, own: OwnHeights): Float64Array {
   return out;
 }
 
-/** The course that heights share: at each frame as seen on it where nothing trembles, else as a local parabola leads through them. */
+/** The course that heights share: at each frame as seen on it where nothing trembles (as it goes smoothly on where nothing is seen), else as a local parabola leads through them. */
 function sharedCourse(seen: readonly Seen[], own: OwnHeights, frameCount: number, exact: number, fps: number): Float64Array {
   const sum = new Float64Array(frameCount);
   const weight = new Float64Array(frameCount);
@@ -217,8 +261,12 @@ function sharedCourse(seen: readonly Seen[], own: OwnHeights, frameCount: number
       weight[start + i] += weights[i];
     }
   }
-  const out = localCourse(sum, weight, fps);
-  for (let f = 0; f < frameCount; f++) if (weight[f] > 0) out[f] += ((exact * weight[f]) / (weight[f] + CERTAIN)) * (sum[f] / weight[f] - out[f]);
+  const out = exact < ALL ? localCourse(sum, weight, fps) : new Float64Array(frameCount);
+  for (let f = 0; f < frameCount; f++) {
+    const smooth = own.heave[f];
+    const here = weight[f] > 0 ? smooth + (weight[f] / (weight[f] + CERTAIN)) * (sum[f] / weight[f] - smooth) : smooth;
+    out[f] += (exact < ALL ? exact : 1) * (here - out[f]);
+  }
   return out;
 }
 

@@ -167,8 +167,6 @@ export interface RestTolerance {
   readonly landing: number;
   /** what a resting part may be off at most where nothing has been smoothed: right at the clip's ends */
   readonly ends: number;
-  /** distance from which on a part shows clearly that it is on its way; 0: ends are taken as they are */
-  readonly onset: number;
 }
 
 /** The most that a span may be moved at either end, frames: inwards it stops where the part rests anyway. */
@@ -185,7 +183,7 @@ export function refineSpan(
   track: Float64Array,
   span: readonly [number, number],
   bounds: readonly [number, number],
-  { grow, trim, landing, ends, onset }: RestTolerance,
+  { grow, trim, landing, ends }: RestTolerance,
   { out: most, in: mostIn }: MostMoved,
   away: Away,
   leaves: Away = away,
@@ -203,12 +201,6 @@ export function refineSpan(
   const earliest = Math.max(a, b - mostIn);
   while (end > Math.max(start, earliest) && leaves(end, late) > trim) end--;
   if (end <= start) return undefined;
-  if (onset > 0) {
-    const [first, final] = [start, end];
-    const back = (at: (i: number) => number, room: number) => Math.round(onsetBeyond(at, Math.min(OUTSIDE * most, room), onset, most));
-    start = Math.min(end - 1, first + back((i) => away(first - i, early), first - bounds[0]));
-    end = Math.max(start + 1, final - back((i) => away(final + i, late), bounds[1] - final));
-  }
   // What is still there on the clip's first or last frame has rested all along: only noise parted it from the end.
   const last = track.length / 3 - 1;
   const stays = (from: number, to: number, rest: readonly number[]) => {
@@ -218,37 +210,6 @@ export function refineSpan(
   if (start <= most && bounds[0] === 0 && stays(0, start, early)) start = 0;
   if (last - end <= most && bounds[1] === last && stays(end, last, late)) end = last;
   return [start, end];
-}
-
-/** A part is followed outside a span for so many times the frames that an end may be moved by. */
-const OUTSIDE = 3;
-
-/** What leaves is so many times as far away on the last frame asked; that far towards where it seems to have left is believed: one frame too few costs more than one too many. */
-const DECISIVE = 4;
-const BELIEVED = 0.9;
-
-/**
- * How many frames before the end of a span its part has left, as the frames behind it show (`away(1)` is the first of them): what speeds up evenly
- * goes as the square of the time, so the roots of its distances lie on a line that starts where it left. Only clear distances are asked; 0 where there are too few.
- */
-function onsetBeyond(away: (i: number) => number, room: number, clear: number, most: number): number {
-  let first = 1;
-  while (first <= room && away(first) < clear) first++;
-  const last = Math.min(room, first + Math.max(3, most) - 1);
-  if (last - first < 1 || away(last) < DECISIVE * clear) return 0;
-  let [n, sx, sy, sxx, sxy] = [0, 0, 0, 0, 0];
-  for (let i = first; i <= last; i++) {
-    const root = Math.sqrt(away(i));
-    n++;
-    sx += i;
-    sy += root;
-    sxx += i * i;
-    sxy += i * root;
-  }
-  const slope = (n * sxy - sx * sy) / (n * sxx - sx * sx);
-  if (!(slope > 0)) return 0;
-  const left = sx / n - sy / n / slope;
-  return Math.max(0, Math.min(most, -BELIEVED * left));
 }
 
 /** A part rests on one side of a frame where it moves by less than this share of what it moves in two frames on the other. */

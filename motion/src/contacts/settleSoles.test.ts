@@ -82,13 +82,43 @@ describe("what a sole should be thick by its proportions", () => {
     };
     return { ...sole("left"), track, flat: [0, 1], points: [point("leftHeel", false), { ...point("leftToe", true), local: [0, -0.07, 0.15] }] };
   };
+  const over = (of: Sole, sure: number, likeliest = sure) => expectedOver(of, { slopeX: 0, slopeZ: sure }, { slopeX: 0, slopeZ: likeliest });
   it("is across the ground, not straight up: the same on any slope that the foot lies along", () => {
-    const level = expectedOver(onSlope(1e-9), 0, 1e-9);
+    const level = over(onSlope(1e-9), 1e-9);
     expect(level).toBeCloseTo((0.039 / 0.491) * 0.9 - 0.07, 6);
-    for (const slope of [-0.1, 0.03, 0.2]) expect(expectedOver(onSlope(slope), 0, slope)).toBeCloseTo(level, 6);
+    for (const slope of [-0.1, 0.03, 0.2]) expect(over(onSlope(slope), slope)).toBeCloseTo(level, 6);
     // On level ground, and where no joint is there, it is what was found in building the sole.
-    expect(expectedOver(onSlope(0.1), 0, 0)).toBe(0.02);
-    expect(expectedOver({ ...onSlope(0.1), points: [point("leftHeel", false), point("leftToe", false)] }, 0, 0.1)).toBe(0.02);
+    expect(over(onSlope(0.1), 0)).toBe(0.02);
+    expect(over({ ...onSlope(0.1), points: [point("leftHeel", false), point("leftToe", false)] }, 0.1)).toBe(0.02);
+  });
+
+  it("goes down to where the heel has been seen to roll, across the likeliest slope, be it sure or not", () => {
+    const rolled = (slope: number): Sole => {
+      const [heel, toe] = onSlope(slope).points;
+      return { ...onSlope(slope), points: [{ ...heel, rolledAt: [0, -0.083, -0.06] }, toe] };
+    };
+    expect(over(rolled(1e-9), 0)).toBeCloseTo(0.013, 6);
+    for (const slope of [-0.1, 0.03]) for (const sure of [0, slope]) expect(over(rolled(slope), sure, slope)).toBeCloseTo(0.013, 6);
+    // A toe joint under the heel's pivot is as deep as it goes.
+    expect(over({ ...rolled(0), points: [{ ...rolled(0).points[0], rolledAt: [0, -0.05, -0.06] }, rolled(0).points[1]] }, 0)).toBe(0);
+  });
+});
+
+describe("a heel that was seen to roll, where the ground is off", () => {
+  it("stays where it is in its foot, and tells how far off the ground is", () => {
+    const upright = { frameCount: 2, positions: new Float64Array(6), rotations: Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1) };
+    const seen = soles.map((s): Sole => {
+      const [heel, toe] = s.points;
+      return { ...s, track: upright, flat: [0, 1], points: [{ ...heel, local: [0, -0.115, -0.06], rolledAt: [0, -0.115, -0.06], rolls: 0 }, toe] };
+    });
+    // Toe joints 1.5 cm over where heels roll, all of it 20 cm up; on a slope that nobody is sure of heels stand 4 mm higher.
+    for (const higher of [0, 0.004]) {
+      const { soles: out, off } = settleSoles(seen, rests(both(0.2 + higher, 0.215)));
+      expect(off).toBeCloseTo(0.2, 4);
+      expect(out[0].points[0].local).toEqual([0, -0.115, -0.06]);
+      expect(out[0].points[0].clearance).toBeCloseTo(higher, 4);
+      expect(out[0].points[1].clearance).toBeCloseTo(0.015, 4);
+    }
   });
 });
 

@@ -11,7 +11,7 @@ const DEEPEST = 0.006;
 
 /**
  * Decides between "the ground is off" and "the sole is thicker than the skeleton shows". While the lowest joints rest where soles and hooves can
- * explain, the clip's own zero is believed and each part keeps its height over it; beyond that the ground is off, by what usual proportions
+ * explain, the clip's own zero is believed and each part keeps its height over it; beyond that the ground is off, by what usual proportions, or where the feet have been seen to roll,
  * leave over (`off`, metres at the place that a slope is counted from). Estimated points are moved onto the ground.
  */
 export function settleSoles(soles: readonly Sole[], points: readonly RestPoint[]): { readonly soles: Sole[]; readonly off: number } {
@@ -34,14 +34,15 @@ export function settleSoles(soles: readonly Sole[], points: readonly RestPoint[]
   );
   const mean = seen.reduce((sum, { height }) => sum + height, 0) / seen.length;
   const plausible = seen.every(({ height }) => height > -DEEPEST * (scale / 0.9) && height < most);
-  const off = plausible ? 0 : mean - seen.reduce((sum, { sole }) => sum + expectedOver(sole, fit.slopeX, fit.slopeZ), 0) / seen.length;
+  const likeliest = fitGround(points, 0);
+  const off = plausible ? 0 : mean - seen.reduce((sum, { sole }) => sum + expectedOver(sole, fit, likeliest), 0) / seen.length;
   const settled = soles.map((sole) => ({
     ...sole,
     points: sole.points.map((p) => {
       const height = heights.get(p.id);
       if (height === undefined) return p;
       const clearance = height + lift - off;
-      return p.modelled
+      return p.modelled || (!plausible && p.rolledAt)
         ? { ...p, clearance }
         : { ...p, local: [0, 1, 2].map((i) => p.local[i] - sole.upLocal[i] * clearance) as unknown as [number, number, number] };
     }),

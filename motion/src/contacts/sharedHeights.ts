@@ -1,4 +1,4 @@
-import { solveSymmetricMutable } from "../math/solve.ts";
+import { solveBesideHeave } from "./besideHeave.ts";
 
 /** Heights of one contact over the ground it is taken to rest on, by frames of its span: metres, their level places (x, z), and how much each counts. */
 export interface SeenHeights {
@@ -21,39 +21,45 @@ export interface Tilt {
 export interface OwnHeights {
   readonly rests: ReadonlyMap<string, number>;
   readonly tilt: Tilt;
+  /** what heaves them all, as smooth as it seems [frame], metres */
+  readonly heave: Float64Array;
+  /** of its steady bob, Hz, where it has one */
+  readonly rate: number | null;
   /** what a height is off the others of its frame, metres (1 σ) */
   readonly off: number;
 }
 
-/** What is known beforehand, metres (1 σ): of a part's own height, of the slope in each direction (a tangent), and of heights of one frame against each other. */
+/** What is known beforehand, metres (1 σ): of a part's own height, of the slope in each direction (a tangent), of heights of one frame against each other, and how large the heave is. */
 export interface Beforehand {
   readonly rest: number;
   readonly slope: readonly [number, number];
   readonly off: number;
+  readonly heave: number;
+  /** of a steady bob, Hz, where it has shown already */
+  readonly rate: number | null;
 }
 
 /**
- * Parts that rest at the same time share what heaves the body, whatever it is: what their heights differ by on one frame is their own. By
- * least squares on differences from each frame's weighted mean (the within estimator of panel regression; Wooldridge, Econometric Analysis of Cross Section and Panel Data,
- * chapter 10), with what is known beforehand as a ridge; what never rests together with anything else keeps what it had. Heights of one span
- * are off together, so that as many as `span` frames count as one.
+ * What parts rest at is their own height, a slope, and what heaves the body, which all that rest on a frame have in common and which is smooth: it does not jump as one foot takes over from
+ * the other (`solveBesideHeave`). All of it at once by least squares, with what is known beforehand as a ridge (partial splines; Green & Silverman, Nonparametric Regression and Generalized
+ * Linear Models, 1994, chapter 4). Heights of one span are off together, so that as many as `span` frames count as one.
  */
-export function ownHeights(seen: readonly SeenHeights[], frameCount: number, span: number, before: Beforehand): OwnHeights {
+export function ownHeights(seen: readonly SeenHeights[], frameCount: number, span: number, before: Beforehand, fps: number): OwnHeights {
   const parts = [...new Set(seen.map((s) => s.point))];
   const n = parts.length + 2;
   const about = middlePlace(seen);
   const column = new Map(parts.map((part, c) => [part, c]));
-  // With d = (which part, x, z) and its height h: Σ w·(d − mean d)(d − mean d)ᵀ = Σ w·d·dᵀ − Σ over frames of (Σ w·d)(Σ w·d)ᵀ / Σ w.
+  const certain = 1 / (span * before.off ** 2);
+  // Sums over each frame of w·(which part, x, z, height), and of w.
   const sums = new Float64Array(frameCount * (n + 1));
   const total = new Float64Array(frameCount);
-  const count = new Uint8Array(frameCount);
   const a = new Float64Array(n * n);
   const b = new Float64Array(n);
   for (const { point, start, heights, x, z, weights } of seen) {
     const own = column.get(point) as number;
     for (let i = 0; i < weights.length; i++) {
-      const w = weights[i];
-      if (w === 0) continue;
+      if (weights[i] === 0) continue;
+      const w = weights[i] * certain;
       const dx = x[i] - about[0];
       const dz = z[i] - about[1];
       const h = heights[i];
@@ -63,7 +69,6 @@ export function ownHeights(seen: readonly SeenHeights[], frameCount: number, spa
       sums[o + n - 1] += w * dz;
       sums[o + n] += w * h;
       total[start + i] += w;
-      count[start + i]++;
       a[own * n + own] += w;
       a[(n - 2) * n + own] += w * dx;
       a[(n - 1) * n + own] += w * dz;
@@ -75,34 +80,27 @@ export function ownHeights(seen: readonly SeenHeights[], frameCount: number, spa
       b[n - 1] += w * dz * h;
     }
   }
-  for (let f = 0; f < frameCount; f++) {
-    if (count[f] === 0) continue;
-    const o = f * (n + 1);
-    for (let r = 0; r < n; r++) {
-      const share = sums[o + r] / total[f];
-      if (share === 0) continue;
-      b[r] -= share * sums[o + n];
-      for (let c = 0; c <= r; c++) a[r * n + c] -= share * sums[o + c];
-    }
-  }
-  const certain = 1 / (span * before.off ** 2);
-  for (let r = 0; r < n; r++) {
-    b[r] *= certain;
-    for (let c = 0; c <= r; c++) a[r * n + c] *= certain;
-    a[r * n + r] += 1 / (r < n - 2 ? before.rest : before.slope[r - (n - 2)]) ** 2;
-  }
-  const solved = solveSymmetricMutable(a, b, n) ? b : new Float64Array(n);
+  for (let r = 0; r < n; r++) a[r * n + r] += 1 / (r < n - 2 ? before.rest : before.slope[r - (n - 2)]) ** 2;
+  const none = { solution: new Float64Array(n), heave: new Float64Array(frameCount), rate: null };
+  const { solution: solved, heave, rate } = solveBesideHeave({ a, b, sums, total, fps }, before.heave, before.rate) ?? none;
   const rests = new Map(parts.map((part, r) => [part, solved[r]]));
   const tilt = { slopeX: solved[n - 2], slopeZ: solved[n - 1], about };
-  return { rests, tilt, off: offOthers(seen, rests, tilt, total, count) };
+  return { rests, tilt, heave, rate, off: offOthers(seen, rests, tilt, frameCount) };
 }
 
-/** What heights are off the mean of their frame, where there are others on it (1 σ); `total` and `count` are their weights' sum and their number on each frame. */
-function offOthers(seen: readonly SeenHeights[], rests: ReadonlyMap<string, number>, tilt: Tilt, total: Float64Array, count: Uint8Array): number {
-  const mean = new Float64Array(total.length);
+/** What heights are off the mean of their frame, where there are others on it (1 σ). */
+function offOthers(seen: readonly SeenHeights[], rests: ReadonlyMap<string, number>, tilt: Tilt, frameCount: number): number {
+  const mean = new Float64Array(frameCount);
+  const total = new Float64Array(frameCount);
+  const count = new Uint8Array(frameCount);
   for (const { start, weights, heights, x, z, point } of seen) {
     const rest = rests.get(point) ?? 0;
-    for (let i = 0; i < weights.length; i++) mean[start + i] += weights[i] * (heights[i] - rest - tiltAt(tilt, x[i], z[i]));
+    for (let i = 0; i < weights.length; i++) {
+      if (weights[i] === 0) continue;
+      mean[start + i] += weights[i] * (heights[i] - rest - tiltAt(tilt, x[i], z[i]));
+      total[start + i] += weights[i];
+      count[start + i]++;
+    }
   }
   let [squares, weight] = [0, 0];
   for (const { start, weights, heights, x, z, point } of seen) {

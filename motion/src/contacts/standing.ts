@@ -82,10 +82,10 @@ interface Standing {
 /** A foot stands by itself for at least so long if it carries the body, seconds. */
 const CARRIES = 0.06;
 
-/** Where contacts rest, with the steps and boxes that some of them are on taken out. Only what carries the body by itself for a while can be on one: a foot held in the air never does. */
-export function levelled(feet: Feet, contacts: readonly Contact[], travel: Float64Array | null): Standing[] {
+/** Where contacts rest, with the steps and boxes that some of them are on taken out, and the travel and the heave if they are given. Only what carries the body by itself for a while can be on one: a foot held in the air never does. */
+export function levelled(feet: Feet, contacts: readonly Contact[], travel: Float64Array | null, heave: Float64Array | null = null): Standing[] {
   const { soles, fps } = feet;
-  const points = restPoints(feet, contacts, travel);
+  const points = restPoints(feet, contacts, travel, heave);
   const rests = points.map((p) => p.rest);
   const levels = levelsOf(rests, fitGround(rests));
   const legOf = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, sole.leg.limb] as const)));
@@ -117,8 +117,19 @@ function liftsOf(standing: readonly Standing[], frameCount: number, fps: number)
   return out;
 }
 
-function restPoints({ soles }: Feet, contacts: readonly Contact[], travel: Float64Array | null): { contact: Contact; rest: RestPoint }[] {
+function restPoints(
+  { soles }: Feet,
+  contacts: readonly Contact[],
+  travel: Float64Array | null,
+  heave: Float64Array | null,
+): { contact: Contact; rest: RestPoint }[] {
   const courses = soleCourses(soles);
+  if (heave)
+    for (const [id, course] of courses)
+      courses.set(
+        id,
+        course.map((v, i) => (i % 3 === 1 ? v - heave[(i / 3) | 0] : v)),
+      );
   return contacts.flatMap((contact) => {
     const course = courses.get(contact.point);
     if (!course) return [];

@@ -1,128 +1,11 @@
-import { quinticStep } from "../math/ramp.ts";
 import { axisOf, runningMean, slopes } from "../signal/filters.ts";
-import { median, solve3 } from "../signal/robust.ts";
+import { median } from "../signal/robust.ts";
 import type { Contact } from "./contact.ts";
-import { exactness, type LegsSeen, type SpanEvidence, travelEvidence } from "./travelEvidence.ts";
+import { type LegsSeen, type SpanEvidence, travelEvidence } from "./travelEvidence.ts";
+import { fitTravel, squareOf, type TravelModel } from "./travelModel.ts";
 
 /** Half-width of the running means that smooth the travel error: about half a stand, so that a foot's own wobble does not steer the body. */
 const KERNEL_SECONDS = 0.11;
-
-/** A wrong travel as two numbers: the share of the root's own velocity by which it is wrong, and a drift (x, z; m/s). */
-export interface TravelModel {
-  readonly share: number;
-  readonly drift: readonly [number, number];
-}
-
-/** What travel errors a capture may have before evidence: share, and drift in m/s (1 σ). A steady pace cannot tell the two apart. */
-const SHARE_SIGMA = 0.2;
-const DRIFT_SIGMA = 0.03;
-/** How much more what contacts differ by of their own stands against a model than chance does. */
-const OWN_COUNTS = 2.5;
-/** Within a stand so many frames tell no more than one does, and none tells more exactly than this, m/s. */
-const ALIKE_FRAMES = 6;
-const LEAST_WITHIN = 0.0005;
-/** Least spread of a contact's mean velocity, m/s. */
-const LEAST_SPREAD = 0.002;
-
-/**
- * Fits velocity = share · root + drift to what contacts show (weighted least squares with a prior, contacts re-weighted by Tukey's biweight), and
- * believes each by its size in standard errors over the contacts: nothing up to one, whole from two on, smoothly in between, so that nothing
- * jumps where it becomes believed. `root` is the root's velocity [frame][2].
- */
-function fitTravel(evidence: readonly SpanEvidence[], root: Float64Array): TravelModel {
-  // How exactly a span shows its velocity grows with its length; a longer one than usual counts for no more than a usual one.
-  const usual = median(evidence.map((e) => exactness(e.length)));
-  const spans = evidence.map((span) => ({
-    w: Math.min(1, exactness(span.length) / usual),
-    noise: span.variance,
-    e: span.moves,
-    r: span.body,
-    sure: span.sure,
-    within: withinSpan(span, root),
-  }));
-  let model = [0, 0, 0];
-  if (spans.length === 0) return { share: 0, drift: [0, 0] };
-  const off = (s: (typeof spans)[number], k: number) => s.e[k] - model[0] * s.r[k] - model[1 + k];
-  let robust = spans.map(() => 1);
-  let spread = LEAST_SPREAD;
-  for (let round = 0; round < 8; round++) {
-    // Before the first fit contacts may be off by as much as the travel is.
-    const variance = round === 0 ? 0.02 ** 2 : spread ** 2;
-    const a = [variance / SHARE_SIGMA ** 2, 0, 0, 0, variance / DRIFT_SIGMA ** 2, 0, 0, 0, variance / DRIFT_SIGMA ** 2];
-    const b = [0, 0, 0];
-    // A steady pace cannot tell a wrong speed from a drift, but the body's goes up and down within each stand.
-    const [lever, pull, left] = spans.reduce(
-      ([l, p, o], { within }, i) => [l + robust[i] * within.lever, p + robust[i] * within.pull, o + robust[i] * leftWithin(within, model[0])],
-      [0, 0, 0],
-    );
-    const frames = spans.reduce((sum, { within }, i) => sum + robust[i] * within.frames, 0);
-    const exact = round === 0 || frames === 0 ? 0 : variance / (ALIKE_FRAMES * Math.max(LEAST_WITHIN ** 2, left / frames));
-    a[0] += exact * lever;
-    b[0] += exact * pull;
-    spans.forEach((s, i) => {
-      const w = robust[i] * s.w;
-      const rows = [
-        [s.r[0], 1, 0],
-        [s.r[1], 0, 1],
-      ];
-      const [xx, xz, zz] = s.sure;
-      for (let p = 0; p < 3; p++) {
-        const [x, z] = [xx * rows[0][p] + xz * rows[1][p], xz * rows[0][p] + zz * rows[1][p]];
-        for (let q = 0; q < 3; q++) a[p * 3 + q] += w * (x * rows[0][q] + z * rows[1][q]);
-        b[p] += w * (x * s.e[0] + z * s.e[1]);
-      }
-    });
-    model = solve3(a, b) ?? model;
-    const sizes = spans.map((s) => Math.sqrt(s.w * squareOf(s.sure, off(s, 0), off(s, 1))));
-    spread = Math.max(LEAST_SPREAD, 1.2 * median(sizes));
-    robust = sizes.map((r) => {
-      const u = r / (4 * spread);
-      return u >= 1 ? 0 : (1 - u * u) ** 2;
-    });
-  }
-  const count = robust.reduce((sum, w, i) => sum + w * spans[i].w, 0);
-  const lever = spans.reduce((sum, s, i) => sum + robust[i] * s.w * squareOf(s.sure, s.r[0], s.r[1]), 0);
-  const dof = count > 1.5 ? count / (count - 1) : 3;
-  // What contacts differ by beyond their noise is their own (feet that roll or creep), and does not average out: it stands against the whole.
-  const noise = count > 0 ? spans.reduce((sum, s, i) => sum + robust[i] * s.w * s.noise, 0) / count : 0;
-  const own = OWN_COUNTS * Math.max(0, spread ** 2 - LEAST_SPREAD ** 2 - noise);
-  const believed = (value: number, variance: number) => (value === 0 ? 0 : value * quinticStep(Math.abs(value) / Math.sqrt(variance) - 1));
-  const share = lever > 0 ? believed(model[0], (spread ** 2 * dof + own * count) / lever) : 0;
-  const size = Math.hypot(model[1], model[2]);
-  const kept = size > 0 ? believed(size, (spread ** 2 * dof) / Math.max(1, count) + own) / size : 0;
-  return { share, drift: [kept * model[1], kept * model[2]] };
-}
-
-/** The square of a velocity, as sure as it is each way. */
-function squareOf([xx, xz, zz]: SpanEvidence["sure"], x: number, z: number): number {
-  return xx * x * x + 2 * xz * x * z + zz * z * z;
-}
-
-/** Sums over the frames of a span, about their means: of the root's velocity squared, of that times what the part moves by, and of this squared; both axes. */
-interface WithinSpan {
-  readonly lever: number;
-  readonly pull: number;
-  readonly all: number;
-  readonly frames: number;
-}
-
-function withinSpan({ start, velocity, weights, moves, body }: SpanEvidence, root: Float64Array): WithinSpan {
-  let [lever, pull, all, frames] = [0, 0, 0, 0];
-  for (let i = 0; i < velocity.length; i++) {
-    const [w, k] = [weights[i >> 1], i & 1];
-    const [dr, de] = [root[start * 2 + i] - body[k], velocity[i] - moves[k]];
-    frames += w;
-    lever += w * dr * dr;
-    pull += w * dr * de;
-    all += w * de * de;
-  }
-  return { lever, pull, all, frames };
-}
-
-/** What a share of the root's velocity leaves over of a part's within a span, squared. */
-function leftWithin({ lever, pull, all }: WithinSpan, share: number): number {
-  return Math.max(0, all - 2 * share * pull + share * share * lever);
-}
 
 /** The model alone, of the evidence of planted parts and the hips' course [frame][3]: see `travelError`. */
 export function travelModel(evidence: readonly SpanEvidence[], rootCourse: Float64Array, fps: number): TravelModel {
@@ -137,29 +20,35 @@ export interface TravelError extends TravelModel {
 /**
  * How the root's travel is wrong, as planted parts show it. A wrong speed and a drift hold everywhere, flights included. What they leave over is,
  * at each frame, the mean over the planted parts, each weighted by a bump that vanishes at its span's ends; across flights it is interpolated,
- * and smoothed without shift in time. `rootCourse` is the hips' course [frame][3].
+ * and smoothed without shift in time. `rootCourse` is the hips' course [frame][3]. For `sought` contacts see `fitTravel`.
  */
 export function travelError(
   contacts: readonly Contact[],
   courseOf: (point: string) => Float64Array | undefined,
   rootCourse: Float64Array,
   fps: number,
-  legs?: LegsSeen,
+  { legs, sought }: { readonly legs?: LegsSeen; readonly sought?: boolean } = {},
 ): TravelError {
   const frameCount = rootCourse.length / 3;
   const root = courseVelocity(rootCourse, fps);
   const evidenceKnowing = (known?: Float64Array) => travelEvidence(contacts, courseOf, rootCourse, fps, legs, known);
   // Frames at the ends of spans on which parts do not stand are told from the others once the model is known roughly.
-  const rough = fitTravel(evidenceKnowing(), root);
+  const rough = fitTravel(evidenceKnowing(), root, sought);
   const evidence = evidenceKnowing(root.map((v, i) => rough.share * v + rough.drift[i & 1]));
-  const model = fitTravel(evidence, root);
+  const model = fitTravel(evidence, root, sought);
   const sums = new Float64Array(frameCount * 2);
   const weights = new Float64Array(frameCount);
   const trust = trustIn(evidence, model);
-  evidence.forEach(({ start, velocity, weights: own }, k) => {
+  const believed = beyondNoise(
+    evidence.filter((e) => !e.trembles),
+    model,
+  );
+  evidence.forEach((span, k) => {
+    const { start, velocity, weights: own } = span;
     for (let i = 0; i < own.length; i++) weights[start + i] += trust[k] * own[i];
+    const whole = span.trembles ? likeliest(span, leftOver(span, model), model.own) : null;
     for (let i = 0, o = start * 2; i < velocity.length; i++, o++)
-      sums[o] += trust[k] * own[i >> 1] * (velocity[i] - model.share * root[o] - model.drift[i & 1]);
+      sums[o] += trust[k] * own[i >> 1] * (whole?.[i & 1] ?? believed * (velocity[i] - model.share * root[o] - model.drift[i & 1]));
   });
   // A Gaussian-like kernel (three running means) over weighted sums and weights alike: no sample counts for more than its weight.
   const half = Math.max(1, Math.round(KERNEL_SECONDS * fps));
@@ -167,8 +56,7 @@ export function travelError(
   const weight = smooth(weights);
   const rest = new Float64Array(frameCount * 2);
   for (const axis of [0, 1]) fillGaps(rest, smooth(axisOf(sums, axis, 2)), weight, 2, axis);
-  const believed = beyondNoise(evidence, model);
-  return { ...model, rest: rest.map((v) => believed * v) };
+  return { share: model.share, drift: model.drift, rest };
 }
 
 /** So many spans before and behind one tell what it should show; further off than so many times what spans are usually off theirs, or than so many times this speed (m/s), it counts for nothing. */
@@ -180,13 +68,13 @@ const LEAST_OFF = 0.01;
  * How much each span counts for what a model leaves over: one that shows another velocity than those around it has a spike in it, or a foot that turns on its ball, and would steer the
  * body there alone (Hampel's filter over the spans in the order of time, with Tukey's biweight).
  */
-function trustIn(evidence: readonly SpanEvidence[], { share, drift }: TravelModel): number[] {
+function trustIn(evidence: readonly SpanEvidence[], model: TravelModel): number[] {
   const order = evidence.map((_, k) => k).sort((a, b) => 2 * evidence[a].start + evidence[a].length - 2 * evidence[b].start - evidence[b].length);
-  const over = (k: number, axis: 0 | 1) => evidence[k].moves[axis] - share * evidence[k].body[axis] - drift[axis];
+  const left = evidence.map((span) => leftOver(span, model));
   const off = new Float64Array(evidence.length);
   order.forEach((k, i) => {
     const around = order.slice(Math.max(0, i - NEIGHBOURS), i + NEIGHBOURS + 1);
-    off[k] = Math.hypot(...([0, 1] as const).map((axis) => over(k, axis) - median(around.map((other) => over(other, axis)))));
+    off[k] = Math.hypot(...([0, 1] as const).map((axis) => left[k][axis] - median(around.map((other) => left[other][axis]))));
   });
   const usual = Math.max(LEAST_OFF, 1.4826 * median(off));
   return Array.from(off, (v) => {
@@ -195,13 +83,30 @@ function trustIn(evidence: readonly SpanEvidence[], { share, drift }: TravelMode
   });
 }
 
+/** What a model leaves over of a span's velocity, m/s. */
+function leftOver({ moves, body }: SpanEvidence, { share, drift }: TravelModel): readonly [number, number] {
+  return [moves[0] - share * body[0] - drift[0], moves[1] - share * body[1] - drift[1]];
+}
+
+/**
+ * How fast the part of a trembling leg likeliest moves, of what it seems to, m/s: where such velocities truly have a variance of `own` each way and are seen with a covariance C, own · (own + C)⁻¹ of it.
+ */
+function likeliest({ sure: [xx, xz, zz], variance }: SpanEvidence, [x, z]: readonly [number, number], own: number): readonly [number, number] {
+  if (own === 0) return [0, 0];
+  // (1 + C/own)⁻¹, of C⁻¹ = sure/variance: (sure + variance/own)⁻¹ · sure.
+  const extra = variance / own;
+  const [a, b, c] = [xx + extra, xz, zz + extra];
+  const det = a * c - b * b;
+  const [p, q] = [xx * x + xz * z, xz * x + zz * z];
+  return [(c * p - b * q) / det, (a * q - b * p) / det];
+}
+
 /** Which share of what a model leaves over is more than the courses' noise makes of still contacts: 1 − expected / seen variance of their velocities. */
-function beyondNoise(evidence: readonly SpanEvidence[], { share, drift }: TravelModel): number {
+function beyondNoise(evidence: readonly SpanEvidence[], model: TravelModel): number {
   let [seen, expected] = [0, 0];
-  for (const { moves, body, variance, sure } of evidence) {
-    const [x, z] = [0, 1].map((axis) => moves[axis] - share * body[axis] - drift[axis]);
-    seen += squareOf(sure, x, z);
-    expected += 2 * variance;
+  for (const span of evidence) {
+    seen += squareOf(span.sure, ...leftOver(span, model));
+    expected += 2 * span.variance;
   }
   return seen > 0 ? Math.max(0, 1 - expected / seen) : 0;
 }

@@ -23,6 +23,8 @@ export interface SpanEvidence {
   readonly sure: readonly [number, number, number];
   /** variance of the span's velocity that the course's noise makes, (m/s)² an axis, so weighted */
   readonly variance: number;
+  /** is that told by how the leg trembles? */
+  readonly trembles: boolean;
 }
 
 /** What is known of the legs: the courses [frame][3] of the joints that carry a point, up to the root, and the rise of the ground per metre along x and z. */
@@ -132,6 +134,7 @@ function evidenceOf(span: Span, rootCourse: Float64Array, fps: number, { seen, l
       // What travels wrong takes a part along the ground.
       body: axes(rootCourse, (o) => sx * rootCourse[o] + sz * rootCourse[o + 2]),
       ...sureness(line.covariance),
+      trembles: true,
     };
   }
   return {
@@ -144,6 +147,7 @@ function evidenceOf(span: Span, rootCourse: Float64Array, fps: number, { seen, l
     sure: [1, 0, 1],
     // Slope of a straight line through equidistant places, each off by the noise.
     variance: (12 * noise * fps * fps) / exactness(length),
+    trembles: false,
   };
 }
 
@@ -161,8 +165,15 @@ export function exactness(length: number): number {
 /** Velocity of a course over a span [frame][2], and the variance of its noise along a level axis, m². */
 function movement(course: Float64Array, start: number, length: number, fps: number): { readonly velocity: Float64Array; readonly noise: number } {
   const over = course.subarray(start * 3, (start + length) * 3);
-  const noise = [0, 2].reduce((sum, axis) => sum + noiseLevel(axisOf(over, axis, 3)) ** 2 / 2, 0);
+  const noise = [0, 2].reduce((sum, axis) => sum + (length < 5 ? noiseOfFew : noiseLevel)(axisOf(over, axis, 3)) ** 2 / 2, 0);
   return { velocity: velocityOver(course, start, length, fps), noise };
+}
+
+/** The same as noiseLevel of three or four samples, one at an end of which may be off: from the smaller of their second differences (the median of it is 0.6745 of the deviation, or of two 0.3745). */
+function noiseOfFew(values: Float64Array): number {
+  let least = Number.POSITIVE_INFINITY;
+  for (let i = 1; i + 1 < values.length; i++) least = Math.min(least, Math.abs(values[i + 1] - 2 * values[i] + values[i - 1]));
+  return least / (values.length === 3 ? 0.6745 : 0.3745) / Math.sqrt(6);
 }
 
 /** Level velocity of a course [frame][3] over a span, by central differences within it (one-sided at its ends): [frame][2], m/s. */

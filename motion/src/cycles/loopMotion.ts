@@ -1,10 +1,13 @@
 import { moveBody, movePlace } from "../clip/roots.ts";
 import { splinedClip } from "../clip/spline.ts";
 import type { Contact } from "../contacts/contact.ts";
+import { PointTracks } from "../contacts/pointTracks.ts";
 import { otherPoint } from "../mirror/mirrorMotion.ts";
 import { mirrorPairs } from "../mirror/pairs.ts";
 import type { Motion } from "../motion.ts";
-import { PLANT_DEFAULTS } from "../plants/settings.ts";
+import { placeAnchors } from "../plants/anchors.ts";
+import { limbEnds } from "../plants/plants.ts";
+import type { PlantSettings } from "../plants/settings.ts";
 import { solvePlants } from "../plants/solve.ts";
 import { joinedContacts, throughWarp, warpedContacts } from "../time/through.ts";
 import { frameOf, type TimeWarp, type WarpPiece } from "../time/warp.ts";
@@ -94,24 +97,22 @@ function hipsOf({ character, clip }: Motion, frame: number): [number, number] {
 }
 
 /**
- * The cycle with what stands held: all contacts where the motion is planted already, those across the seam where it is not. Three repeats are planted, and the
- * middle one, which has the same beside it on either side, is closed once more.
+ * The cycle of a planted motion with what stands held. Three repeats are planted, and the middle one, which has the same beside it on either side, is closed once
+ * more; of one that is not planted feet slide as they did.
  */
 function withStandingFeet(received: Motion, settings: LoopPlan, cycle: Cycle, stretch: LoopStretch, pause: () => void): Cycle {
+  const strongest = received.plants.at(-1)?.settings;
+  if (!strongest) return cycle;
   const count = Math.floor(PLANTED * cycle.length + 1e-6) + 1;
   const clip = cycle.at(Float64Array.from({ length: count }, (_, f) => f));
-  const all = loopContacts(received, { ...settings, travel: "carry" }, cycle, stretch, PLANTED, count);
-  const planted = received.plants.length > 0;
-  const seams = [1, 2].map((n) => n * cycle.length);
-  const contacts = planted ? all : all.filter((c) => seams.some((seam) => c.start < seam && c.end > seam));
+  const contacts = loopContacts(received, { ...settings, travel: "carry" }, cycle, stretch, PLANTED, count);
   if (contacts.length === 0) return cycle;
   const weights = new Float64Array(count).fill(1);
-  const strongest = received.plants.at(-1)?.settings ?? { ...PLANT_DEFAULTS, steadyLegs: 0 };
   const held = solvePlants(
     {
       ...received,
       clip,
-      contacts,
+      contacts: placed({ ...received, clip }, contacts, strongest),
       plants: [{ settings: strongest, weights, trembles: Math.max(0, ...received.plants.map((p) => p.trembles)) }],
       settled: null,
       groundTravel: null,
@@ -125,6 +126,12 @@ function withStandingFeet(received: Motion, settings: LoopPlan, cycle: Cycle, st
     ...cycle,
     at: (frames) => moveBody(received.character.skeleton, again.at(frames), () => back),
   };
+}
+
+/** Those that are told anew where they rest, in the motion as it is repeated; the others stay where they are. */
+function placed({ character, points, clip, ground }: Motion, contacts: readonly Contact[], settings: PlantSettings): Contact[] {
+  const known = contacts.map((c): Contact => (c.anchor.point ? { ...c, anchor: { ...c.anchor, mode: "set" } } : c));
+  return placeAnchors(known, new PointTracks(character.skeleton, clip, points), limbEnds(character, points), ground, settings);
 }
 
 /** Contacts of every repeat: sides changed over in a half that is mirrored, places of their own travelled along, what goes on across a seam as one. */

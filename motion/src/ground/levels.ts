@@ -1,4 +1,4 @@
-import { median } from "../signal/robust.ts";
+import { median, quantile } from "../signal/robust.ts";
 import type { GroundFit, RestPoint } from "./fitGround.ts";
 
 /** Rest points whose heights differ by less than this belong to one level, metres. */
@@ -14,7 +14,7 @@ export function levelsOf(points: readonly RestPoint[], fit: GroundFit): number[]
   // A flight of steps looks like a slope that no place quite lies on; where level steps explain the places better, it is one.
   if (
     sloping &&
-    worstOff(
+    mostlyOff(
       points,
       fit,
       points.map(() => 0),
@@ -22,25 +22,26 @@ export function levelsOf(points: readonly RestPoint[], fit: GroundFit): number[]
   ) {
     const flat = { slopeX: 0, slopeZ: 0, heights: fit.heights };
     const levels = grouped(points, flat);
-    if (worstOff(points, flat, levels) < ON_STEP) return levels;
+    if (mostlyOff(points, flat, levels) < ON_STEP) return levels;
   }
   return grouped(points, fit);
 }
 
-/** A place further off a slope than this is not on it; all places within this of their steps are on them: metres. */
+/** Where places are mostly further off a slope than this they are not on it; where they are within this of their steps they are on them: metres. */
 const OFF_SLOPE = 0.02;
 const ON_STEP = 0.012;
+/** One place in ten may be none: a heel that was rising. */
+const MOSTLY = 0.9;
 
-/** The furthest that a place lies off its kind's middle height, once slope and levels are taken out. */
-function worstOff(points: readonly RestPoint[], { slopeX, slopeZ }: GroundFit, levels: readonly number[]): number {
+/** How far places lie off their kind's middle height, all but a tenth of them, once slope and levels are taken out. */
+function mostlyOff(points: readonly RestPoint[], { slopeX, slopeZ }: GroundFit, levels: readonly number[]): number {
   const kind = (part: string) => part.replace(/^(left|right)/, "");
-  return Math.max(
-    ...[...new Set(points.map((p) => kind(p.part)))].map((one) => {
-      const heights = points.flatMap((p, i) => (kind(p.part) === one ? [p.point[1] - levels[i] - slopeX * p.point[0] - slopeZ * p.point[2]] : []));
-      const middle = median(heights);
-      return Math.max(...heights.map((h) => Math.abs(h - middle)));
-    }),
-  );
+  const off = [...new Set(points.map((p) => kind(p.part)))].flatMap((one) => {
+    const heights = points.flatMap((p, i) => (kind(p.part) === one ? [p.point[1] - levels[i] - slopeX * p.point[0] - slopeZ * p.point[2]] : []));
+    const middle = median(heights);
+    return heights.map((h) => Math.abs(h - middle));
+  });
+  return quantile(off, MOSTLY);
 }
 
 function grouped(points: readonly RestPoint[], { slopeX, slopeZ }: GroundFit): number[] {

@@ -27,7 +27,7 @@ export const loopPatch = definePatch<LoopSettings>({
   kind: "loop",
   title: "Loop",
   group: "time",
-  description: "Closes a stretch so that it can be played over and over, and repeats it; travel goes on, feet that stand at the seam stay.",
+  description: "Closes a stretch so that it can be played over and over, and repeats it; travel goes on, planted feet that stand at the seam stay.",
   schema,
   defaults: { from: null, to: null, repeats: 1, travel: "carry", half: null, closeOver: null },
   masked: false,

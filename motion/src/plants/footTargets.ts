@@ -1,4 +1,4 @@
-import type { Contact } from "../contacts/contact.ts";
+import { type Contact, heldFrames } from "../contacts/contact.ts";
 import { type JointTrack, pointTrack } from "../contacts/tracks.ts";
 import type { Ground } from "../ground/ground.ts";
 import { conjugateQuatFlat, expQuatFlat, fromToQuatFlat, logQuatFlat, multiplyQuatFlat, rotateVecFlat } from "../math/quat.ts";
@@ -52,7 +52,8 @@ export function footTargets(end: LimbEnd, track: JointTrack, holding: Holding): 
     const list = holding.contacts.filter((c) => c.point === id && c.anchor.point);
     const index = new Int32Array(n).fill(-1);
     list.forEach((c, i) => {
-      index.fill(i, Math.max(0, c.start), Math.min(n - 1, c.end) + 1);
+      const [from, to] = heldFrames(c);
+      index.fill(i, Math.max(0, from), Math.min(n - 1, to) + 1);
     });
     return { list, index };
   };
@@ -121,8 +122,8 @@ export function footTargets(end: LimbEnd, track: JointTrack, holding: Holding): 
   }
   const rampOf = (start: number, end: number) => {
     const all = [...first.list, ...second.list, ...third.list];
-    const opens = all.filter((c) => c.start === start).map((c) => c.rampIn);
-    const closes = all.filter((c) => c.end === end).map((c) => c.rampOut);
+    const opens = all.filter((c) => heldFrames(c)[0] === start).map((c) => c.rampIn);
+    const closes = all.filter((c) => heldFrames(c)[1] === end).map((c) => c.rampOut);
     return { rampIn: opens.find((r) => r !== null) ?? null, rampOut: closes.find((r) => r !== null) ?? null };
   };
   fadeBetween(shift, n, spansOf(resting, holding, rampOf), letting);

@@ -10,6 +10,8 @@ const FPS = 60;
 const FRAMES = 240;
 const BONE = 0.45;
 const HIP = 1;
+/** Bend of the softest knee, degrees. */
+const SOFT = 180 - PLANT_DEFAULTS.softKneeDegrees;
 const clip = ClipDraft.make("two bones", FPS, FRAMES, 1, Int16Array.of(0)).done();
 
 /** From hip to ankle with the knee bent so far, metres, as a chain of two bones alike has it. */
@@ -58,7 +60,7 @@ describe("the hips", () => {
 
   it("come down by what a leg lacks, smoothly, and no further than they may", () => {
     const lack = 0.03;
-    const drop = dropOf([{ bent: 30, below: within(reachAt(8) + lack, reachAt(30)) }]);
+    const drop = dropOf([{ bent: 30, below: within(reachAt(SOFT) + lack, reachAt(30)) }]);
     for (let f = 115; f <= 125; f++) expect(drop[f]).toBeCloseTo(lack, 6);
     expect(drop[115 - dropCarries(FPS)]).toBe(0);
     for (let f = 1; f < FRAMES; f++) expect(Math.abs(drop[f] - drop[f - 1])).toBeLessThan(lack / 5);
@@ -90,9 +92,9 @@ describe("the hips", () => {
   it("come up for a folded leg only so far that the other still reaches", () => {
     const drop = dropOf([
       { bent: 100, below: within(reachAt(156), reachAt(100)) },
-      { bent: 30, below: () => reachAt(8) - 0.01 },
+      { bent: 30, below: () => reachAt(SOFT) - 0.01 },
     ]);
-    for (const [f, by] of drop.entries()) expect(reachAt(8) - 0.01 - by, `frame ${f}`).toBeLessThan(reachAt(8) + 1e-9);
+    for (const [f, by] of drop.entries()) expect(reachAt(SOFT) - 0.01 - by, `frame ${f}`).toBeLessThan(reachAt(SOFT) + 1e-9);
     expect(drop[120]).toBeCloseTo(-0.01, 3);
   });
 });

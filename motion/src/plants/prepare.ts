@@ -14,6 +14,7 @@ import { median } from "../signal/robust.ts";
 import type { Skeleton } from "../skeleton/skeleton.ts";
 import { placeAnchors } from "./anchors.ts";
 import { layFlat } from "./layFlat.ts";
+import { withLingering } from "./lingering.ts";
 import { limbEnds } from "./plants.ts";
 import type { PlantSettings } from "./settings.ts";
 import { mendLegs, steadyLegs } from "./steady.ts";
@@ -86,8 +87,11 @@ function prepare(motion: Motion, settings: PlantSettings, reach: PlantReach): Pr
   );
   const tracks = new PointTracks(skeleton, corrected, motion.points);
   const anchored = placeAnchors(touched, tracks, ends, ground, settings);
+  // Of steadied legs alone: others show by themselves when a part leaves.
+  const raw = () => new PointTracks(skeleton, moves ? moveBody(skeleton, mended.clip, moveAt) : mended.clip, motion.points);
+  const held = steadied.clip === mended.clip ? anchored : withLingering(anchored, raw(), tracks, motion.clip.fps);
   return {
-    planted: { ...motion, ground, clip: corrected, contacts: sortContacts([...untouched, ...anchored]) },
+    planted: { ...motion, ground, clip: corrected, contacts: sortContacts([...untouched, ...held]) },
     // What earlier plants hold and nothing has changed since is solved already.
     settled: motion.settled && (moves ? moveBody(skeleton, motion.settled, moveAt) : motion.settled),
     trembles: Math.max(
@@ -151,7 +155,7 @@ function travelMoves(motion: Motion, settings: PlantSettings, reach: PlantReach)
   const { byFeet, climbs } = motion.support;
   // What the feet do not carry is told by whatever else rests.
   const shows = byFeet || climbs ? tracks.bearing : (id: string) => tracks.course(id);
-  const error = travelDisplacement(travelError(motion.contacts, shows, hips, fps, tracks.legs(motion.ground)), hips, fps, WANDER.moved);
+  const error = travelDisplacement(travelError(motion.contacts, shows, hips, fps, { legs: tracks.legs(motion.ground) }), hips, fps, WANDER.moved);
   const { weights, whole } = reach;
   const even = whole && weights.every((w) => w === weights[0]);
   const path = new Float64Array(frameCount * 2);

@@ -25,7 +25,7 @@ export const PLANT_DEFAULTS: PlantSettings = {
   travelAfter: "carry",
   steadyLegs: 1,
   hipsMayDropCm: 6,
-  softKneeDegrees: 172,
+  softKneeDegrees: 168,
   landingRamp: 5 / 30,
   liftRamp: 6 / 30,
   rests: "settle",

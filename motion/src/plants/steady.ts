@@ -1,4 +1,5 @@
 import type { Clip } from "../clip/clip.ts";
+import { edgeSpikes } from "../contacts/edgeSpikes.ts";
 import { legJoints } from "../contacts/findFeet.ts";
 import { legSpikes } from "../contacts/legSpikes.ts";
 import { jointTrack } from "../contacts/tracks.ts";
@@ -11,9 +12,16 @@ import { ancestry } from "../skeleton/skeleton.ts";
 export function mendLegs(motion: Motion, strength: number, weights: Float64Array): Motion {
   if (strength === 0) return motion;
   return remembered(MENDED, motion, strength, weights, () => {
-    const clip = withoutSpikes(motion.clip, legSpikes(motion.character, motion.clip), (f) => strength * weights[f]);
+    const clip = withoutSpikes(motion.clip, spikesOfLegs(motion), (f) => strength * weights[f]);
     return clip === motion.clip || shaken(motion, { ...motion, clip }) ? motion.clip : clip;
   });
+}
+
+/** Spikes of what carries the feet: those that the joints' own courses show, and those that a stand beside them does. */
+function spikesOfLegs({ character, clip, contacts }: Motion): Map<number, readonly number[]> {
+  const shown = legSpikes(character, clip);
+  const beside = edgeSpikes(character, { came: clip, mended: withoutSpikes(clip, shown) }, contacts);
+  return new Map([...new Set([...shown.keys(), ...beside.keys()])].map((j) => [j, [...new Set([...(shown.get(j) ?? []), ...(beside.get(j) ?? [])])]] as const));
 }
 
 /** What was made of a clip last, and of what else: while other settings of a plant are tried, its legs stay as they are. */
@@ -65,12 +73,13 @@ function withoutShaken(before: Motion, after: Motion, joints: ReadonlySet<number
 
 /**
  * Do chest, neck, head, shoulders or hands tremble more than they did (mean length of third differences of where they go)? In some captures the joints'
- * noise cancels along the chain: a solver found the hips' tremble and took it back in the spine.
+ * noise cancels along the chain: a solver found the hips' tremble and took it back in the spine. Fore legs are legs, and not judged as what hangs on them.
  */
 function shaken(before: Motion, after: Motion): boolean {
   const { roles } = before.character.body;
+  const legs = legJoints(before.character);
   const parts = [roles.chest, roles.neck, roles.head, roles.leftUpperArm, roles.rightUpperArm, roles.leftHand, roles.rightHand];
-  return parts.some((joint) => joint !== undefined && tremble(after, joint) > tremble(before, joint));
+  return parts.some((joint) => joint !== undefined && !legs.has(joint) && tremble(after, joint) > tremble(before, joint));
 }
 
 function tremble({ clip, character }: Motion, joint: number): number {

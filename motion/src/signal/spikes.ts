@@ -1,4 +1,4 @@
-import { type Clip, ClipDraft, type Track } from "../clip/clip.ts";
+import { type Clip, ClipDraft, readRotation, type Track } from "../clip/clip.ts";
 import { conjugateQuatFlat, dotQuatFlat, expQuatFlat, logQuatFlat, multiplyQuatFlat, normalizeQuatFlat } from "../math/quat.ts";
 import { popSpikes } from "./pops.ts";
 import { rotationLane } from "./smoothRotation.ts";
@@ -17,6 +17,32 @@ export function spikesOf(clip: Clip, joint: number): readonly number[] {
   return known;
 }
 
+/** Writes what a joint's rotation would be on a frame by the cubic through two frames on either side; where these are not there, midway between its neighbours. */
+export function rotationBetween(clip: Clip, joint: number, f: number, dst: Float64Array): void {
+  const near = new Float64Array(4);
+  const wide = f >= 2 && f < clip.frameCount - 2;
+  dst.fill(0);
+  const first = new Float64Array(4);
+  readRotation(clip, joint, f - 1, first, 0);
+  for (const [k, weight] of wide ? CUBIC : MIDWAY) {
+    readRotation(clip, joint, f + k, near, 0);
+    const sign = dotQuatFlat(near, 0, first, 0) < 0 ? -weight : weight;
+    for (let i = 0; i < 4; i++) dst[i] += sign * near[i];
+  }
+  normalizeQuatFlat(dst, 0);
+}
+
+const CUBIC = [
+  [-2, -1 / 6],
+  [-1, 4 / 6],
+  [1, 4 / 6],
+  [2, -1 / 6],
+] as const;
+const MIDWAY = [
+  [-1, 0.5],
+  [1, 0.5],
+] as const;
+
 /** The clip with one-frame `spikes` of joints replaced by the cubic through two frames on either side; the very clip where there are none. */
 export function withoutSpikes(clip: Clip, spikes: ReadonlyMap<number, readonly number[]>, weightAt: (frame: number) => number = () => 1): Clip {
   const draft = ClipDraft.of(clip);
@@ -29,8 +55,7 @@ export function withoutSpikes(clip: Clip, spikes: ReadonlyMap<number, readonly n
     for (const f of frames) {
       const weight = weightAt(f);
       if (weight === 0) continue;
-      for (let i = 0; i < 4; i++) q[i] = (4 * (lane[f * 4 - 4 + i] + lane[f * 4 + 4 + i]) - lane[f * 4 - 8 + i] - lane[f * 4 + 8 + i]) / 6;
-      normalizeQuatFlat(q, 0);
+      rotationBetween(clip, joint, f, q);
       if (dotQuatFlat(q, 0, lane, f * 4) < 0) for (let i = 0; i < 4; i++) q[i] *= -1;
       if (weight < 1) {
         // As far towards it as the weight says.

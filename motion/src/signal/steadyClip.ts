@@ -3,8 +3,15 @@ import { quatAngleFlat, slerpQuatFlat } from "../math/quat.ts";
 import { courseNoise, steadiedCourse } from "./smoothCourse.ts";
 import { laneNoise, rotationLane, steadiedLane } from "./smoothRotation.ts";
 
-/** Noise above which a joint counts as trembling, radians (1 σ). */
-const TREMBLES = (0.1 * Math.PI) / 180;
+/**
+ * Noise above which a joint counts as trembling, degrees (1 σ), at so many frames a second and fewer, and at so many and more: with few of them corners of quick movements look like it.
+ */
+const TREMBLES = [
+  [30, 0.1],
+  [60, 0.03],
+] as const;
+/** … and for which the smoothing is as wide as it gets. */
+const SHAKES = (0.4 * Math.PI) / 180;
 /** … and a place, metres along each axis. */
 const STIRS = 0.0004;
 /** Half-width of the smoothing, seconds, for a little noise and for a degree of it: the widest, where nothing but noise would be lost. */
@@ -16,6 +23,13 @@ type Steadied = { readonly fps: number; readonly lane: Float64Array; readonly sm
 
 /** What was made of a track last: tracks are never changed, and most patches leave most of them as they are. */
 const KNOWN = new WeakMap<Track, Steadied>();
+
+/** The same at a rate, radians. */
+function tremblesAt(fps: number): number {
+  const [[slow, most], [quick, least]] = TREMBLES;
+  const share = Math.min(1, Math.max(0, (fps - slow) / (quick - slow)));
+  return ((most + share * (least - most)) * Math.PI) / 180;
+}
 
 function halfFor(share: number, fps: number): number {
   return Math.max(2, Math.round((NARROW + (WIDE - NARROW) * Math.min(1, share)) * fps));
@@ -42,8 +56,9 @@ function steadiedTrack(clip: Clip, joint: number): Steadied {
   if (known?.fps === clip.fps) return known;
   const lane = rotationLane(clip, joint);
   const noise = laneNoise(lane, clip.frameCount);
-  const half = halfFor(noise / (4 * TREMBLES), clip.fps);
-  const made: Steadied = noise < TREMBLES ? { fps: clip.fps, lane: null } : { fps: clip.fps, lane, smooth: steadiedLane(lane, clip.frameCount, half, noise) };
+  const half = halfFor(noise / SHAKES, clip.fps);
+  const made: Steadied =
+    noise < tremblesAt(clip.fps) ? { fps: clip.fps, lane: null } : { fps: clip.fps, lane, smooth: steadiedLane(lane, clip.frameCount, half, noise) };
   KNOWN.set(track, made);
   return made;
 }

@@ -160,7 +160,7 @@ const run = (program: "server" | "restore", data: string, user?: number, ...args
     cwd: root,
     env: { ...process.env, STRIDE_DATA: data, PORT: "0" },
     encoding: "utf8",
-    timeout: 120_000,
+    timeout: 600_000,
   });
 
 describe("a copy put back by one command", () => {

@@ -90,4 +90,4 @@ it(`a disk that is full at ${MOMENTS} different moments of imports, saves and co
   // Each of them was the one that found the disk full.
   expect([...refused].sort()).toEqual(["copy", "import", "save", "save of many"]);
   expect(kept.size).toBeGreaterThan(3);
-}, 400_000);
+});

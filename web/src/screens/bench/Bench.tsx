@@ -54,9 +54,6 @@ export default function Bench() {
   const ready = useBench((s) => s.after !== null && s.row?.id === id);
   const planLarge = useBench((s) => s.planLarge);
   const compare = useBench((s) => s.compare);
-  const measured = useBench((s) => s.computing === 0 && s.measuredDoc !== null && s.measuredDoc === shownDoc(s));
-  // Settled once the lists that come later show it, too.
-  const settled = useDeferredValue(measured) && measured;
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: `reading` counts the times the source is to be read anew
   useEffect(() => {
@@ -122,7 +119,8 @@ export default function Bench() {
   if (!ready || !session) return <Waiting label="Reading the clip" />;
   const close = () => setDialog(null);
   return (
-    <div className="flex h-full flex-col" data-bench={settled ? "settled" : "busy"}>
+    <div className="flex h-full flex-col">
+      <SettledMark />
       <TopBar onOpen={setDialog} />
       <main className="min-h-0 flex-1">
         <h1 className="sr-only">Bench</h1>
@@ -189,4 +187,15 @@ export default function Bench() {
       <ConflictDialog session={session} />
     </div>
   );
+}
+
+/** Marks the page for whoever waits on it: are the figures those of the document as it is, and do the lists that come later show them? */
+function SettledMark() {
+  const measured = useBench((s) => s.computing === 0 && s.measuredDoc !== null && s.measuredDoc === shownDoc(s));
+  // What is drawn later is asked for itself: a deferred flag that is true, false and true again between two deferred
+  // renders has never changed for them.
+  const after = useBench((s) => s.after);
+  const figures = useBench((s) => s.figures);
+  const settled = [useDeferredValue(after) === after, useDeferredValue(figures) === figures, measured].every(Boolean);
+  return <span hidden data-bench={settled ? "settled" : "busy"} />;
 }

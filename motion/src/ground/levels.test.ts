@@ -1,0 +1,33 @@
+import { describe, expect, it } from "vitest";
+import { fitGround, type RestPoint } from "./fitGround.ts";
+import { levelsOf } from "./levels.ts";
+
+/** Toes and heels of two feet going up: a place a step, each step `rise` higher and 0.3 m on, the heels 2 cm under the toe joints. */
+function flight(rise: number, steps: number): RestPoint[] {
+  return Array.from({ length: steps }, (_, k) => k).flatMap((k) =>
+    ["Toe", "Heel"].map((part): RestPoint => {
+      const side = k % 2 === 0 ? "left" : "right";
+      return { part: side + part, point: [k % 2 === 0 ? 0.1 : -0.1, rise * k + (part === "Toe" ? 0.02 : 0), 0.3 * k], weight: 4, stirs: 0.0005 };
+    }),
+  );
+}
+const levels = (points: readonly RestPoint[]) => levelsOf(points, fitGround(points));
+
+describe("levels that a body stands on", () => {
+  it("are one where all places lie on it, or on a slope", () => {
+    expect(levels(flight(0, 8)).every((level) => level === 0)).toBe(true);
+    // 5 cm a place, exactly: a slope.
+    expect(levels(flight(0.05, 8)).every((level) => Math.abs(level) < 1e-6)).toBe(true);
+  });
+
+  it("are the steps of a flight, not one slope through them, though a heel was found on its way up", () => {
+    const heights = [0, 0, 0, 0.17, 0.34, 0.51, 0.51];
+    const whole = flight(0, 7).map((p, i): RestPoint => ({ ...p, point: [p.point[0], p.point[1] + heights[i >> 1], 1.2 * p.point[2]] }));
+    const steps = whole.map((_, i) => heights[i >> 1]);
+    levels(whole).forEach((level, i) => expect(level).toBeCloseTo(steps[i], 6));
+    const rising: RestPoint = { part: "rightHeel", point: [-0.1, 0.028, 0.2], weight: 2, stirs: 0.004 };
+    levels([rising, ...whole])
+      .slice(1)
+      .forEach((level, i) => expect(Math.abs(level - steps[i]), `${i}`).toBeLessThan(0.015));
+  });
+});
