@@ -3,21 +3,24 @@ import type { ClipRow } from "@stride/server";
 import type { Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
 import { useBrowserTest } from "./fixture.ts";
-import { addFromMenu, apart, exportFiles, newPage, openClip, ownRotation, placeOf, savedWork, settingsOf, settled, toFrame } from "./harness.ts";
+import {
+  addFromMenu,
+  apart,
+  chooseClip,
+  exportFiles,
+  newPage,
+  openClip,
+  ownRotation,
+  pickClip,
+  placeOf,
+  savedWork,
+  settingsOf,
+  settled,
+  toFrame,
+} from "./harness.ts";
 
 // What is tested here is what comes out; the view has tests of its own.
 const test = useBrowserTest({ draws: false });
-
-/** Chooses a clip of the library for the patch that is picked. */
-async function choose(page: Page, field: RegExp, name: string): Promise<void> {
-  await page.getByRole("button", { name: field }).first().click();
-  await page.getByPlaceholder("Which clip?").fill(name);
-  await page
-    .getByRole("option", { name: new RegExp(`^${name}`) })
-    .first()
-    .click();
-  await settled(page);
-}
 
 async function written(page: Page, frames: number) {
   await page.getByRole("heading", { name: "Findings" }).click();
@@ -47,7 +50,7 @@ describe("mood over errand", () => {
     await settled(page);
     await addFromMenu(page, "Mix");
     await page.getByText("no clip has been chosen yet").waitFor();
-    await choose(page, /^Other clip/, "Porter, angry argument");
+    await chooseClip(page, /^Other clip/, "Porter, angry argument");
     await page.getByRole("button", { name: "Arms", exact: true }).click();
     await settled(page);
     // By single joints, and back by the limb.
@@ -105,7 +108,7 @@ describe("mood over errand", () => {
     await page.getByRole("button", { name: "Ground the feet" }).click();
     await settled(page);
     await addFromMenu(page, "Mix");
-    await choose(page, /^Other clip/, "Porter, unhurried walk");
+    await chooseClip(page, /^Other clip/, "Porter, unhurried walk");
     await page.getByRole("button", { name: "Legs and hips" }).click();
     await settled(page);
     await page.getByRole("radio", { name: "To fill" }).click();
@@ -130,14 +133,14 @@ describe("several clips in a row", () => {
     await page.getByRole("button", { name: "Ground the feet" }).click();
     await settled(page);
     await addFromMenu(page, "Join");
-    await choose(page, /^Clip that follows/, "Porter, unhurried walk");
+    await chooseClip(page, /^Clip that follows/, "Porter, unhurried walk");
     await page.getByRole("table", { name: "Seams found, best first" }).getByRole("button").first().click();
     await settled(page);
     const seam = settingsOf<JoinSettings>((await savedWork(page, test.server.url)).document, "join");
     expect(seam.leave).not.toBeNull();
     await page.getByText(/What stands there slides by 0\.\d cm/).waitFor();
     await addFromMenu(page, "Join");
-    await choose(page, /^Clip that follows/, "Porter, waiting, weight shift");
+    await chooseClip(page, /^Clip that follows/, "Porter, waiting, weight shift");
     const strip = page.getByRole("region", { name: "Clips in a row" });
     await strip.getByText("3 in a row").waitFor();
 
@@ -177,8 +180,7 @@ describe("several clips in a row", () => {
     // And another one is put in behind the one that is picked.
     await strip.getByRole("button", { name: /^Porter, waiting/ }).click();
     await strip.getByRole("button", { name: "Put a clip into the row" }).click();
-    await page.getByPlaceholder("Which clip?").fill("calm");
-    await page.getByRole("option", { name: /^Porter, calm talk/ }).click();
+    await pickClip(page, "calm", /^Porter, calm talk/);
     await settled(page);
     await strip.getByText("4 in a row").waitFor();
     const row = (await savedWork(page, test.server.url)).document.patches.filter((p) => p.kind === "join").map((p) => (p.settings as JoinSettings).clip?.name);
@@ -203,7 +205,7 @@ describe("Pim stops", () => {
     await settled(page);
     await toFrame(page, 48);
     await addFromMenu(page, "Settle");
-    await choose(page, /^Pose from/, "Pim, standing at the bollard");
+    await chooseClip(page, /^Pose from/, "Pim, standing at the bollard");
     await page.getByLabel(/^Its frame/).fill("40");
     await page.keyboard.press("Tab");
     await settled(page);

@@ -105,11 +105,33 @@ export async function newPage(
   return { page, context, errors };
 }
 
+/** Searches the library, until what it lists is what was asked for: what is about to give way to something else cannot be pressed. */
+export async function searchLibrary(page: Page, words: string): Promise<void> {
+  await page.getByPlaceholder("Search clips").fill(words);
+  await page.locator("main[aria-busy=false]").waitFor();
+}
+
+/** Presses a clip in the list of clips that is open, found by its name. */
+export async function pickClip(page: Page, words: string, name = new RegExp(words, "i")): Promise<void> {
+  await page.getByPlaceholder("Which clip?").fill(words);
+  const list = page.locator("[cmdk-list][aria-busy=false]");
+  await list.getByRole("option", { name }).first().click();
+  await page.getByPlaceholder("Which clip?").waitFor({ state: "detached" });
+}
+
+/** Chooses a clip of the library for the patch that is picked. */
+export async function chooseClip(page: Page, field: RegExp, name: string): Promise<void> {
+  await page.getByRole("button", { name: field }).first().click();
+  await pickClip(page, name, new RegExp(`^${name}`));
+  await page.getByRole("button", { name: new RegExp(`${field.source}: ${name}`) }).waitFor();
+  await settled(page);
+}
+
 /** Opens a clip of the library on the bench and waits until it is posed and measured. */
 export async function openClip(page: Page, url: string, title: string): Promise<void> {
   await page.goto(url);
   // Of a long list only what is in sight is there.
-  await page.getByPlaceholder("Search clips").fill(title);
+  await searchLibrary(page, title);
   await page
     .getByRole("main")
     .getByRole("button", { name: new RegExp(title) })

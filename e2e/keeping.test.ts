@@ -3,7 +3,7 @@ import type { Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
 import { skatingBody } from "../motion/src/testing/skatingBody.ts";
 import { useBrowserTest } from "./fixture.ts";
-import { newPage, openClip } from "./harness.ts";
+import { newPage, openClip, pickClip, searchLibrary } from "./harness.ts";
 
 const test = useBrowserTest({ draws: false });
 
@@ -58,9 +58,9 @@ describe("many files at once", () => {
     const paused = (await clipsOf("search=take")).total;
     expect(paused).toBe(7);
     // The page is used meanwhile.
-    await page.getByPlaceholder("Search clips").fill("ferry");
+    await searchLibrary(page, "ferry");
     await expect.poll(() => names(page)).toEqual(["Porter, late for the ferry"]);
-    await page.getByPlaceholder("Search clips").fill("");
+    await searchLibrary(page, "");
     await panel.getByRole("button", { name: "Go on" }).click();
     letThrough(6);
     await panel.getByText(/^1[23] of 60 brought in/).waitFor();
@@ -97,9 +97,9 @@ describe("clips that are put in order", () => {
   it("are renamed by a template over a selection, put into a folder with tags, filtered by it, and each step is undone by one press", async () => {
     const { page, context, errors } = await newPage(test.browser);
     await page.goto(test.server.url);
-    await page.getByPlaceholder("Search clips").fill("porter argument");
+    await searchLibrary(page, "porter argument");
     await expect.poll(() => names(page)).toEqual(["Porter, angry argument"]);
-    await page.getByPlaceholder("Search clips").fill("pim");
+    await searchLibrary(page, "pim");
     await page.getByLabel("sorted by").selectOption("name");
     await expect.poll(async () => (await names(page)).length).toBe(2);
     const before = await names(page);
@@ -130,7 +130,7 @@ describe("clips that are put in order", () => {
         ["quay/goats", true],
         ["quay/goats", true],
       ]);
-    await page.getByPlaceholder("Search clips").fill("");
+    await searchLibrary(page, "");
     await page.keyboard.press("Escape");
     await page.getByRole("button", { name: "Filter" }).click();
     await page.getByLabel("Folder").selectOption("quay/goats");
@@ -151,7 +151,7 @@ describe("clips that are put in order", () => {
     const { page, context, errors } = await newPage(test.browser);
     await openClip(page, test.server.url, "Porter, calm talk");
     await page.goto(test.server.url);
-    await page.getByPlaceholder("Search clips").fill("calm talk");
+    await searchLibrary(page, "calm talk");
     await expect.poll(() => names(page)).toEqual(["Porter, calm talk"]);
     await menu(page, "Delete");
     await page.getByText("Porter, calm talk deleted, with 1 work").waitFor();
@@ -182,7 +182,7 @@ describe("clips that are put in order", () => {
     const works = [];
     for (const name of ["Night A", "Night B"]) works.push(await post("/works", { clipId: walk.id, name }));
     await page.goto(test.server.url);
-    await page.getByPlaceholder("Search clips").fill("night shift");
+    await searchLibrary(page, "night shift");
     await expect.poll(async () => (await names(page)).length).toBe(1);
     await menu(page, /^About/);
     const dialog = page.getByRole("dialog");
@@ -196,11 +196,7 @@ describe("clips that are put in order", () => {
     await standing.getByText("Night A copy").waitFor({ state: "detached" });
     await dialog.getByRole("button", { name: "Replace in works…" }).click();
     await dialog.getByRole("button", { name: /^By this clip/ }).click();
-    await page.getByPlaceholder("Which clip?").fill("unhurried");
-    await page
-      .getByRole("option", { name: /unhurried/ })
-      .first()
-      .click();
+    await pickClip(page, "unhurried");
     const rows = dialog.getByRole("region", { name: /what the change does/ });
     await expect.poll(() => rows.getByText("133 f (4.40 s) → 151 f (5.00 s)").count()).toBe(2);
     await dialog.getByRole("checkbox", { name: "Change Night B" }).uncheck();

@@ -4,7 +4,7 @@ import type { Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
 import { skatingBody } from "../motion/src/testing/skatingBody.ts";
 import { useBrowserTest } from "./fixture.ts";
-import { addFromMenu, chooseCharacter, newPage, openClip, settled } from "./harness.ts";
+import { addFromMenu, chooseCharacter, newPage, openClip, searchLibrary, settled } from "./harness.ts";
 
 const test = useBrowserTest({ draws: false });
 
@@ -35,7 +35,7 @@ describe("bringing files in", () => {
     await page.getByText("<i>Skating</i>", { exact: true }).first().waitFor();
     await expectNothingCutOff(page);
 
-    await page.getByPlaceholder("Search clips").fill("01_01");
+    await searchLibrary(page, "01_01");
     await page.getByRole("main").getByRole("button", { name: /01_01/ }).click();
     await page.getByRole("heading", { name: "Findings" }).waitFor();
     await page.getByText("/ 2751 ·").waitFor();
@@ -62,7 +62,7 @@ describe("bringing files in", () => {
     await expect.poll(() => fallen(1)).toBe(true);
     await page.getByRole("button", { name: "Length" }).click();
     await expect.poll(() => fallen(-1)).toBe(true);
-    await page.getByPlaceholder("Search clips").fill("nothing like this");
+    await searchLibrary(page, "nothing like this");
     await page.getByText("No clip matches").waitFor();
     await context.close();
   });

@@ -5,7 +5,7 @@ import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { clipStore } from "../server/src/store/clips.ts";
 import { openDatabase } from "../server/src/store/database.ts";
 import { manyClips } from "../server/src/testing/manyClips.ts";
-import { newPage, type RunningServer, startBrowser, startServer } from "./harness.ts";
+import { newPage, type RunningServer, searchLibrary, startBrowser, startServer } from "./harness.ts";
 
 declare global {
   interface Window {
@@ -80,9 +80,9 @@ describe("a library of ten thousand clips", () => {
     expect(Number(seen)).toBeGreaterThan(100);
 
     // Found by words that are begun, in the table and sorted there too.
-    await page.getByPlaceholder("Search clips").fill("harb walk 00043");
+    await searchLibrary(page, "harb walk 00043");
     await expect.poll(() => cards(page).count()).toBe(1);
-    await page.getByPlaceholder("Search clips").fill("");
+    await searchLibrary(page, "");
     await page.getByRole("button", { name: "Table" }).click();
     await page.getByRole("button", { name: "Clip", exact: true }).click();
     await page

@@ -3,7 +3,7 @@ import type { HandShapeSettings, Work } from "@stride/motion";
 import type { Page } from "playwright-core";
 import { describe, expect, it } from "vitest";
 import { useBrowserTest } from "./fixture.ts";
-import { addFromMenu, exportFiles, frameAt, newPage, openClip, savedWork, settingsOf, settled, toFrame } from "./harness.ts";
+import { addFromMenu, exportFiles, frameAt, newPage, openClip, pickClip, savedWork, searchLibrary, settingsOf, settled, toFrame } from "./harness.ts";
 
 const test = useBrowserTest({ draws: false });
 
@@ -151,11 +151,7 @@ describe("two motions side by side", () => {
     await openClip(page, test.server.url, WALK);
     const choose = async (clip: string) => {
       await workMenu(page, /^Compare with/);
-      await page.getByPlaceholder("Which clip?").fill(clip);
-      await page
-        .getByRole("option", { name: new RegExp(clip, "i") })
-        .first()
-        .click();
+      await pickClip(page, clip);
       await page.getByTestId("beside").getByText(new RegExp(clip, "i")).waitFor();
     };
     await choose("dock patrol");
@@ -170,7 +166,7 @@ describe("two motions side by side", () => {
     expect(await page.getByRole("radio", { name: "Before", exact: true }).count()).toBe(1);
     // Two that are picked in the library stand side by side at once.
     await page.goto(test.server.url);
-    await page.getByPlaceholder("Search clips").fill("pim");
+    await searchLibrary(page, "pim");
     for (const name of ["Pim, down the quay", "Pim, standing at the bollard"]) await page.getByRole("checkbox", { name: `Pick ${name}` }).check();
     await page.getByRole("button", { name: "Side by side" }).click();
     await page.getByTestId("beside").waitFor();

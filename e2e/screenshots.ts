@@ -6,7 +6,7 @@ import { clipStore } from "../server/src/store/clips.ts";
 import { openDatabase } from "../server/src/store/database.ts";
 import { summarize } from "../server/src/summary.ts";
 import { manyClips } from "../server/src/testing/manyClips.ts";
-import { addFromMenu, chooseCharacter, newPage, openClip, settled, startBrowser, startServer } from "./harness.ts";
+import { addFromMenu, chooseCharacter, chooseClip, newPage, openClip, pickClip, searchLibrary, settled, startBrowser, startServer } from "./harness.ts";
 
 // npm run shots: one current picture of each main view, from the demo data, at 1280x800.
 
@@ -32,17 +32,6 @@ async function shot(name: string): Promise<void> {
 async function toFrame(frame: number): Promise<void> {
   await page.getByLabel("Frame", { exact: true }).fill(String(frame));
   await page.keyboard.press("Enter");
-}
-
-/** Chooses a clip of the library for the patch that is picked. */
-async function choose(field: RegExp, name: string): Promise<void> {
-  await page.getByRole("button", { name: field }).first().click();
-  await page.getByPlaceholder("Which clip?").fill(name);
-  await page
-    .getByRole("option", { name: new RegExp(`^${name}`) })
-    .first()
-    .click();
-  await settled(page);
 }
 
 /** Thousands of clips, with the pictures of the demo's. */
@@ -77,7 +66,7 @@ async function thousands(): Promise<void> {
     await shot("library");
     await page.keyboard.press("Escape");
     await page.getByRole("button", { name: "Table" }).click();
-    await page.getByPlaceholder("Search clips").fill("harb trembl");
+    await searchLibrary(page, "harb trembl");
     await page.getByRole("button", { name: "Filter" }).click();
     await page.getByLabel("Folder").selectOption("shift 3");
     await page.getByLabel("Longest, seconds").fill("20");
@@ -209,7 +198,7 @@ try {
   await settled(page);
   await toFrame(48);
   await addFromMenu(page, "Settle");
-  await choose(/^Pose from/, "Pim, standing at the bollard");
+  await chooseClip(page, /^Pose from/, "Pim, standing at the bollard");
   await toFrame(36);
   await page.getByText("Still differs at f 36").waitFor();
   await page.getByRole("region", { name: "What still differs" }).scrollIntoViewIfNeeded();
@@ -219,26 +208,22 @@ try {
   await page.getByRole("button", { name: "Ground the feet" }).click();
   await settled(page);
   await addFromMenu(page, "Join");
-  await choose(/^Clip that follows/, "Porter, turn and stop");
+  await chooseClip(page, /^Clip that follows/, "Porter, turn and stop");
   await page.getByRole("table", { name: "Seams found, best first" }).getByRole("button").first().click();
   await settled(page);
   await addFromMenu(page, "Join");
-  await choose(/^Clip that follows/, "Porter, calm talk");
+  await chooseClip(page, /^Clip that follows/, "Porter, calm talk");
   await page.getByRole("table", { name: "Seams found, best first" }).scrollIntoViewIfNeeded();
   await toFrame(160);
   await shot("combine-strip");
   await settled(page);
   await page.goto(server.url);
-  await page.getByPlaceholder("Search clips").fill("turn and stop");
+  await searchLibrary(page, "turn and stop");
   await page.getByRole("checkbox", { name: "Pick Porter, turn and stop" }).waitFor();
   await page.getByRole("button", { name: "Clip menu" }).first().click();
   await page.getByRole("menuitem", { name: /^Replace/ }).click();
   await page.getByRole("button", { name: /^By this clip/ }).click();
-  await page.getByPlaceholder("Which clip?").fill("night shift");
-  await page
-    .getByRole("option", { name: /night shift/ })
-    .first()
-    .click();
+  await pickClip(page, "night shift");
   await planned(/^Replace in \d+ works/);
   await page.screenshot({ path: `${folder}works-replaced.png` });
   await page.keyboard.press("Escape");

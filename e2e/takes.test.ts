@@ -3,7 +3,7 @@ import { NodeIO } from "@gltf-transform/core";
 import { describe, expect, it } from "vitest";
 import { severalTakes } from "../motion/src/testing/severalTakes.ts";
 import { useBrowserTest } from "./fixture.ts";
-import { newPage, openClip } from "./harness.ts";
+import { newPage, openClip, searchLibrary } from "./harness.ts";
 
 const test = useBrowserTest({ draws: false });
 
@@ -21,7 +21,7 @@ describe("a file of several animations", () => {
     await panel.getByText("is in the library as 2 clips, one of each of its animations").waitFor();
     expect(await panel.getByText('; "Torn" could not be read: signpost.glb').innerText()).toContain("its times do not grow at key 1");
     const cards = page.getByRole("main").getByRole("button", { name: /signpost · .* s · 10 fps/ });
-    await page.getByPlaceholder("Search clips").fill("signpost");
+    await searchLibrary(page, "signpost");
     await expect.poll(() => cards.count()).toBe(2);
     // The second is opened as itself.
     await openClip(page, test.server.url, "signpost · Look about");
@@ -37,7 +37,7 @@ describe("a file of several animations", () => {
       ["Torn", 11],
     ]);
     await page.goto(test.server.url);
-    await page.getByPlaceholder("Search clips").fill("signpost look");
+    await searchLibrary(page, "signpost look");
     await expect.poll(() => cards.count()).toBe(1);
     expect(await cards.innerText()).toContain("2.1 s");
     await page.getByRole("button", { name: "Clip menu" }).click();

@@ -1,4 +1,5 @@
 import { clipKeyOf, clipRef, type SourceRef, sourceKeyOf } from "@stride/motion";
+import type { ListedClip } from "@stride/server";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
 import { ChevronsUpDown } from "lucide-react";
@@ -68,6 +69,13 @@ export function Choices({ label, onChoose }: { label: string; onChoose: (ref: So
     placeholderData: keepPreviousData,
   });
   const works = useQuery({ queryKey: ["works"], queryFn: fetchWorks });
+  // Until the clips are those that the words ask for, a press would choose one that is about to give way to another.
+  const stale = words !== search || clips.isPlaceholderData;
+  const choose = (clip: ListedClip, ref: SourceRef) => {
+    if (stale) return;
+    knowClip(clip);
+    onChoose(ref);
+  };
   const item = "flex cursor-pointer items-center gap-2 rounded-sm px-2 py-0.5 data-[selected=true]:bg-cobalt-wash";
   return (
     <Command label={label} shouldFilter={false} className="flex min-h-0 flex-col">
@@ -78,7 +86,7 @@ export function Choices({ label, onChoose }: { label: string; onChoose: (ref: So
         placeholder="Which clip?"
         className="h-9 w-full shrink-0 border-b border-line bg-transparent px-3 outline-none placeholder:text-ink-soft"
       />
-      <Command.List className="min-h-0 overflow-y-auto p-1">
+      <Command.List aria-busy={stale} className="min-h-0 overflow-y-auto p-1 aria-busy:opacity-60">
         <Command.Empty className="px-3 py-3 text-ink-soft">No clip is called so.</Command.Empty>
         {clips.data?.clips.map((clip) => {
           const seconds = (clip.summary.frames - 1) / clip.summary.fps;
@@ -86,14 +94,7 @@ export function Choices({ label, onChoose }: { label: string; onChoose: (ref: So
           const left = (works.data ?? []).filter((w) => w.clipId === clip.id && w.patches > 0 && w.problem === null);
           return (
             <Fragment key={clip.id}>
-              <Command.Item
-                value={`${clip.name} ${clip.id}`}
-                className={item}
-                onSelect={() => {
-                  knowClip(clip);
-                  onChoose(ref);
-                }}
-              >
+              <Command.Item value={`${clip.name} ${clip.id}`} className={item} onSelect={() => choose(clip, ref)}>
                 <span className="h-9 w-20 shrink-0 overflow-hidden">
                   <ClipPicture clip={clip} height={36} />
                 </span>
@@ -105,10 +106,7 @@ export function Choices({ label, onChoose }: { label: string; onChoose: (ref: So
                   key={work.id}
                   value={`${clip.name} ${work.name} ${work.id}`}
                   className={`${item} pl-24! text-ink-soft`}
-                  onSelect={() => {
-                    knowClip(clip);
-                    onChoose({ ...ref, work: work.revision });
-                  }}
+                  onSelect={() => choose(clip, { ...ref, work: work.revision })}
                 >
                   <span className="truncate">as “{work.name}” left it</span>
                 </Command.Item>

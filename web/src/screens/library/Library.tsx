@@ -251,7 +251,7 @@ export function Library() {
           onDelete={() => void removeClips(pickedClips)}
         />
       )}
-      <main ref={scroller} className="min-h-0 flex-1 overflow-auto px-4.5 py-3.5">
+      <main ref={scroller} aria-busy={words !== search || clips.pending || clips.stale} className="min-h-0 flex-1 overflow-auto px-4.5 py-3.5">
         {clips.pending && <p className="py-16 text-center text-ink-soft">Reading the library…</p>}
         {clips.error && (
           <p role="alert" className="py-16 text-center text-coral-ink">

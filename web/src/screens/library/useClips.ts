@@ -12,6 +12,8 @@ export interface ClipsShown {
   readonly error: Error | null;
   readonly more: boolean;
   readonly busy: boolean;
+  /** are these the clips that were asked for before, while those that are asked for now are on their way? */
+  readonly stale: boolean;
   /** reads the next page */
   next(): void;
 }
@@ -27,7 +29,7 @@ export function useClips(ask: ClipAsk): ClipsShown {
     // Thousands of rows are not compared field by field whenever sixty more come.
     structuralSharing: false,
   });
-  const { data, isPending, error, hasNextPage, isFetchingNextPage, fetchNextPage } = query;
+  const { data, isPending, isPlaceholderData, error, hasNextPage, isFetchingNextPage, fetchNextPage } = query;
   const rows = useMemo(() => data?.pages.flatMap((page) => page.clips) ?? [], [data]);
   return useMemo(
     () => ({
@@ -37,8 +39,9 @@ export function useClips(ask: ClipAsk): ClipsShown {
       error,
       more: hasNextPage && !isFetchingNextPage,
       busy: isFetchingNextPage,
+      stale: isPlaceholderData,
       next: () => void fetchNextPage(),
     }),
-    [rows, data, isPending, error, hasNextPage, isFetchingNextPage, fetchNextPage],
+    [rows, data, isPending, isPlaceholderData, error, hasNextPage, isFetchingNextPage, fetchNextPage],
   );
 }
