@@ -108,7 +108,22 @@ describe("mood over errand", () => {
     await page.getByRole("button", { name: "Ground the feet" }).click();
     await settled(page);
     await addFromMenu(page, "Mix");
-    await chooseClip(page, /^Other clip/, "Porter, unhurried walk");
+    // Pressed before the list is that of the words, nothing is chosen.
+    let answer = () => {};
+    const held = new Promise<void>((resolve) => {
+      answer = resolve;
+    });
+    await page.getByRole("button", { name: /^Other clip/ }).click();
+    await page.getByRole("option").first().waitFor();
+    await page.route(/\/api\/clips\?.*unhurried/, (route) => held.then(() => route.continue()));
+    await page.getByPlaceholder("Which clip?").fill("unhurried");
+    await page.keyboard.press("Enter");
+    answer();
+    await page.locator("[cmdk-list][aria-busy=false]").getByRole("option").first().waitFor();
+    expect(await page.getByRole("button", { name: /^Other clip: none chosen/, includeHidden: true }).count()).toBe(1);
+    await page.keyboard.press("Enter");
+    await page.getByRole("button", { name: /^Other clip: Porter, unhurried walk/ }).waitFor();
+    await settled(page);
     await page.getByRole("button", { name: "Legs and hips" }).click();
     await settled(page);
     await page.getByRole("radio", { name: "To fill" }).click();

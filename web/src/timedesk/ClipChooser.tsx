@@ -4,7 +4,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
 import { ChevronsUpDown } from "lucide-react";
 import { Popover } from "radix-ui";
-import { Fragment, useDeferredValue, useState } from "react";
+import { Fragment, useDeferredValue, useEffect, useState } from "react";
 import { fetchClips, fetchWorks } from "../api/client.ts";
 import { knowClip, useOtherClips } from "../state/otherClips.ts";
 import { showSeconds } from "../ui/figures.ts";
@@ -59,6 +59,8 @@ export function ClipChooser({ label, value, onChoose }: { label: string; value: 
   );
 }
 
+const itemOf = (clip: ListedClip) => `${clip.name} ${clip.id}`;
+
 /** Clips with their pictures, found by typing; under each the works whose result may be meant instead. */
 export function Choices({ label, onChoose }: { label: string; onChoose: (ref: SourceRef) => void }) {
   const [search, setSearch] = useState("");
@@ -71,6 +73,12 @@ export function Choices({ label, onChoose }: { label: string; onChoose: (ref: So
   const works = useQuery({ queryKey: ["works"], queryFn: fetchWorks });
   // Until the clips are those that the words ask for, a press would choose one that is about to give way to another.
   const stale = words !== search || clips.isPlaceholderData;
+  // What the words find first is what Enter takes.
+  const first = clips.data?.clips[0];
+  const [marked, setMarked] = useState("");
+  useEffect(() => {
+    if (!stale && first) setMarked(itemOf(first));
+  }, [stale, first]);
   const choose = (clip: ListedClip, ref: SourceRef) => {
     if (stale) return;
     knowClip(clip);
@@ -78,7 +86,7 @@ export function Choices({ label, onChoose }: { label: string; onChoose: (ref: So
   };
   const item = "flex cursor-pointer items-center gap-2 rounded-sm px-2 py-0.5 data-[selected=true]:bg-cobalt-wash";
   return (
-    <Command label={label} shouldFilter={false} className="flex min-h-0 flex-col">
+    <Command label={label} shouldFilter={false} value={marked} onValueChange={setMarked} className="flex min-h-0 flex-col">
       <Command.Input
         autoFocus
         value={search}
@@ -94,7 +102,7 @@ export function Choices({ label, onChoose }: { label: string; onChoose: (ref: So
           const left = (works.data ?? []).filter((w) => w.clipId === clip.id && w.patches > 0 && w.problem === null);
           return (
             <Fragment key={clip.id}>
-              <Command.Item value={`${clip.name} ${clip.id}`} className={item} onSelect={() => choose(clip, ref)}>
+              <Command.Item value={itemOf(clip)} className={item} onSelect={() => choose(clip, ref)}>
                 <span className="h-9 w-20 shrink-0 overflow-hidden">
                   <ClipPicture clip={clip} height={36} />
                 </span>
