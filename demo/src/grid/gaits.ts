@@ -4,7 +4,7 @@ import { type MadeCase, ORDERS, RATES } from "./made.ts";
 import { rolledCases } from "./rolled.ts";
 
 const sides = (left: string, right: string, bones: readonly string[]) => [left, right].flatMap((side) => bones.map((bone) => side + bone));
-const NAMES = [
+export const FOUR_NAMES = [
   [
     ..."Pelvis Spine Chest Neck Head Tail".split(" "),
     ...sides("Left", "Right", ["Thigh", "Gaskin", "Cannon", "Hoof"]),
@@ -17,10 +17,10 @@ const NAMES = [
     ...sides("L_", "R_", ["shoulder", "elbow", "wrist", "hand"]),
   ],
 ];
-const BODIES: readonly FourLegged[] = [0.45, 0.8, 1.2, 1.6].map((withers, i) => ({ name: `${withers} m`, withers, joints: NAMES[i % NAMES.length] }));
+const BODIES: readonly FourLegged[] = [0.45, 0.8, 1.2, 1.6].map((withers, i) => ({ name: `${withers} m`, withers, joints: FOUR_NAMES[i % FOUR_NAMES.length] }));
 
 /** Speeds, strides and the order of the hooves as animals have them, more or less. */
-const GAITS: readonly FourGait[] = [
+export const FOUR_GAITS: readonly FourGait[] = [
   { name: "walk", speed: 0.35, stride: 0.85, duty: 0.64, lags: [0, 0.5, 0.25, 0.75], pitch: 0.02 },
   { name: "slow walk", speed: 0.19, stride: 0.6, duty: 0.76, lags: [0, 0.5, 0.25, 0.75], pitch: 0.02 },
   { name: "backwards", speed: -0.21, stride: 0.55, duty: 0.68, lags: [0, 0.5, 0.48, 0.98], pitch: 0.02 },
@@ -40,13 +40,13 @@ const FAULTS: readonly (readonly [string, RollingFaults])[] = [
 ];
 
 /** Frames at least that a hoof is down for, so that a file can show that it is. */
-const LEAST_STAND = 3;
+export const LEAST_STAND = 3;
 
 /** Four bodies, eight gaits, six faults; every third along a curve; rates, units and orders of angles in turn. */
 export function gaitCases(): MadeCase[] {
   let count = 0;
   return BODIES.flatMap((body) =>
-    GAITS.flatMap((gait) => {
+    FOUR_GAITS.flatMap((gait) => {
       const stand = (gait.duty * gait.stride * Math.sqrt(body.withers)) / (Math.abs(gait.speed) * Math.sqrt(9.81));
       return FAULTS.map(([what, faults], i): MadeCase => {
         const rates = RATES.filter((fps) => stand * fps >= LEAST_STAND);

@@ -2,7 +2,7 @@ import type { RollingFaults } from "../rolling/spoil.ts";
 import { type RollingBody, type RollingGait, rolledWalk } from "../rolling/walker.ts";
 import { type MadeCase, ORDERS, RATES } from "./made.ts";
 
-const NAMES = [
+export const TWO_NAMES = [
   "Hips Spine Chest Neck Head LeftThigh LeftShin LeftFoot LeftToes RightThigh RightShin RightFoot RightToes LeftArm LeftForearm LeftHand RightArm RightForearm RightHand".split(
     " ",
   ),
@@ -12,9 +12,9 @@ const NAMES = [
   Array.from({ length: 19 }, (_, i) => `J${i}`),
 ];
 export const BODIES: readonly RollingBody[] = [
-  { name: "rolled", height: 1.75, foot: 0.075, toe: 0.04, ankle: 0.045, legs: 1, joints: NAMES[0] },
-  { name: "rolled child", height: 1.2, foot: 0.07, toe: 0.035, ankle: 0.06, legs: 0.85, joints: NAMES[1] },
-  { name: "rolled giant", height: 2.3, foot: 0.1, toe: 0.05, ankle: 0.05, legs: 1.1, joints: NAMES[2] },
+  { name: "rolled", height: 1.75, foot: 0.075, toe: 0.04, ankle: 0.045, legs: 1, joints: TWO_NAMES[0] },
+  { name: "rolled child", height: 1.2, foot: 0.07, toe: 0.035, ankle: 0.06, legs: 0.85, joints: TWO_NAMES[1] },
+  { name: "rolled giant", height: 2.3, foot: 0.1, toe: 0.05, ankle: 0.05, legs: 1.1, joints: TWO_NAMES[2] },
 ];
 const gaits = (h: number): readonly RollingGait[] => {
   const walk = { name: "walk", speed: 0.78 * h, stride: 0.8 * h, duty: 0.62, strike: 0.35, push: 0.7, lift: 0.05, width: 1, curve: 0, bob: 0.012, lag: 0 };

@@ -42,20 +42,33 @@ export function calibrateSole(
     if (point.modelled) return point;
     const spans = seenSpans(sole, contacts, point.id, travel, heave, fps);
     if (spans.length === 0) return point;
-    if (thickness === "guessed") {
-      const { local, middle, deep } = rolledAbout(sole, point, spans, DEPTH_SIGMA.guessed);
-      if (middle < EXACTLY && deep < SURE_DEPTH * DEPTH_SIGMA.guessed) return { ...point, local, rolls: middle, rolledAt: local };
-    }
+    const rolled = rolledAbout(sole, thickness === "known" ? underUsualSole(sole, point) : point, spans, DEPTH_SIGMA.guessed);
+    const besides = Math.abs(depthOf(sole, rolled.local) - depthOf(sole, point.local));
+    const sure = thickness === "guessed" ? rolled.deep < SURE_DEPTH * DEPTH_SIGMA.guessed : besides > Math.max(DEPTH_SIGMA.known, SURE_BESIDES * rolled.deep);
+    if (rolled.middle < EXACTLY && sure) return { ...point, local: rolled.local, rolls: rolled.middle, rolledAt: rolled.local };
     const { local, middle } = rolledAbout(sole, point, spans, DEPTH_SIGMA.known);
     return { ...point, local, rolls: middle };
   });
   return { ...sole, points };
 }
 
+/** How deep a place lies in the foot, metres. */
+const depthOf = ({ upLocal }: Sole, local: Place) => -(upLocal[0] * local[0] + upLocal[1] * local[1] + upLocal[2] * local[2]);
+
+/** An estimated point as deep as it would lie by usual proportions, whatever the clip's own zero says. */
+function underUsualSole(sole: Sole, point: SolePoint): SolePoint {
+  const toe = sole.points.find((p) => p.modelled);
+  if (!toe) return point;
+  const down = depthOf(sole, toe.local) + sole.expected - depthOf(sole, point.local);
+  return { ...point, local: [0, 1, 2].map((i) => point.local[i] - down * sole.upLocal[i]) as unknown as Place };
+}
+
 /** A foot that keeps stiller than this on what it rolls about, metres, shows how deep that lies: where a leg trembles it turns and moves its foot together, as if it rolled about something higher. */
 const EXACTLY = 0.0005;
 /** … if that leaves so much of what was open, at most. */
 const SURE_DEPTH = 0.25;
+/** … or, where the ground is known, if it is so many deviations beside it: the clip is too high or too low by less than shows in its joints. */
+const SURE_BESIDES = 4;
 
 function seenSpans(sole: Sole, contacts: readonly Contact[], id: string, travel: Float64Array, heave: Float64Array, fps: number): SeenSpan[] {
   const spans = contacts

@@ -1,4 +1,4 @@
-import { type Ground, groundHeight } from "../ground/ground.ts";
+import { type Ground, groundHeight, LEVEL_GROUND } from "../ground/ground.ts";
 import { quinticStep } from "../math/ramp.ts";
 import { median, noiseLevel, quantileMutable } from "../signal/robust.ts";
 import type { Contact } from "./contact.ts";
@@ -79,6 +79,8 @@ export function commonHeave(
     return course && point && contact.end - contact.start >= 2 ? [seenHeights(contact, course, point, ground, fps)] : [];
   });
   if (seen.length === 0) return { course: new Float64Array(frameCount), tilt: NO_TILT, left: 0 };
+  if (closely && [ground, LEVEL_GROUND].some((under) => nothingHeaves(seen, ground, under)))
+    return { course: new Float64Array(frameCount), tilt: NO_TILT, left: 0 };
   const quick = quickNoise(seen.map((s) => s.heights));
   let noise = quick;
   // What trembles is seen by many frames; what does not, by the right ones.
@@ -101,6 +103,28 @@ export function commonHeave(
   }
   return { ...believed(seen, own, course, noise), tilt: own.tilt };
 }
+
+/**
+ * Do joints rest at one height each, wherever and whenever they do, over one of the grounds that may be under them? Then nothing heaves the body: a heave, a
+ * slope and heights of parts could be found that take each other back, stand by stand.
+ */
+function nothingHeaves(seen: readonly Seen[], ground: Ground, under: Ground): boolean {
+  const joints = seen.filter((part) => part.trust === 1);
+  const off = [...new Set(joints.map((part) => part.point))].flatMap((point) => {
+    const heights = joints
+      .filter((part) => part.point === point)
+      .flatMap(({ heights, calm, x, z }) =>
+        Array.from(heights, (h, i) => h + groundHeight(ground, x[i], z[i]) - groundHeight(under, x[i], z[i])).filter((_, i) => calm[i] > 0.5),
+      );
+    const rest = median(heights);
+    return heights.map((h) => Math.abs(h - rest));
+  });
+  return off.length > 0 && quantileMutable(Float64Array.from(off), NEARLY_ALL) < NOT_HEAVED;
+}
+
+/** So many of the heights well within the spans of joints are off by less than this, metres, where nothing heaves the body. */
+const NEARLY_ALL = 0.95;
+const NOT_HEAVED = 3e-5;
 
 /** What a smooth heave leaves over, as a share of what seemed to be noise: up to the first it was none, from the second on it was. */
 const ONLY_BOBS = [0.1, 0.4] as const;

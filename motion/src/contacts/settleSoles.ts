@@ -42,7 +42,7 @@ export function settleSoles(soles: readonly Sole[], points: readonly RestPoint[]
       const height = heights.get(p.id);
       if (height === undefined) return p;
       const clearance = height + lift - off;
-      return p.modelled || (!plausible && p.rolledAt)
+      return p.modelled || p.rolledAt
         ? { ...p, clearance }
         : { ...p, local: [0, 1, 2].map((i) => p.local[i] - sole.upLocal[i] * clearance) as unknown as [number, number, number] };
     }),
