@@ -7,11 +7,11 @@ import { median } from "../signal/robust.ts";
 import type { Contact } from "./contact.ts";
 import type { Heave } from "./heave.ts";
 import { legAway } from "./legAway.ts";
-import { type PooledSpan, pooledEnds } from "./pooledEnds.ts";
 import { type Away, calmingFor, plainAway, refineSpan, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
 import { tiltAt } from "./sharedHeights.ts";
 import { splitAtSteps } from "./smallSteps.ts";
 import { soleCourses } from "./soleCourses.ts";
+import { type PartSpans, toldEnds } from "./toldEnds.ts";
 
 /** What earlier rounds have shown, against which a round looks. */
 export interface Known {
@@ -40,7 +40,7 @@ export function findRound(
   { speedShare, refine, steadyCourses }: Look,
 ): Contact[] {
   const { frameCount: n, fps } = clip;
-  const contacts: Contact[] = [];
+  const parts: PartSpans[] = [];
   const courses = soleCourses(soles);
   // A heave is known to within a part of itself.
   const moved = { out: Math.max(2, Math.round(MOST_OUT * fps)), in: Math.max(2, Math.round(MOST_IN * fps)) };
@@ -108,25 +108,26 @@ export function findRound(
         kept.push([...refined]);
       });
       // Ends of clean courses tell themselves.
-      const hidden = calmed || (refine && ENDS.trim * left > CLEARLY_NOISY * least);
-      for (const { start, end, doubtful } of hidden
-        ? pooledEnds(kept, { course: track, noise, fps, legLength }, moved)
-        : kept.map(([from, to]) => certain(from, to)))
-        contacts.push({
-          point: id,
-          joint: named(id),
-          start,
-          end,
-          on: "ground",
-          anchor: { mode: "settle", point: null },
-          rampIn: null,
-          rampOut: null,
-          origin: "found",
-          ...((doubtful[0] > 0 || doubtful[1] > 0) && { doubtful }),
-        });
+      const hidden = calmed !== undefined || (refine && ENDS.trim * left > CLEARLY_NOISY * least);
+      parts.push({ sole, id, spans: kept, course: track, noise, hidden });
     }
   }
-  return contacts;
+  return [...toldEnds(parts, fps, moved)].flatMap(([point, spans]) =>
+    spans.map(
+      ({ start, end, doubtful }): Contact => ({
+        point,
+        joint: named(point),
+        start,
+        end,
+        on: "ground",
+        anchor: { mode: "settle", point: null },
+        rampIn: null,
+        rampOut: null,
+        origin: "found",
+        ...((doubtful[0] > 0 || doubtful[1] > 0) && { doubtful }),
+      }),
+    ),
+  );
 }
 
 /** How much higher a foot's heel is than its toe over a span, seen from a ground of such slopes, metres: where its heel is is only estimated, how the foot is turned is not. */
@@ -178,6 +179,3 @@ const ENDS_BY_LEG = { grow: 3, trim: 5.5 };
 
 /** What a course that trembles shows as it came counts as so many times as far off as what is steadied. */
 const AS_IT_CAME = 2.5;
-
-/** A span as it was found. */
-const certain = (start: number, end: number): PooledSpan => ({ start, end, doubtful: [0, 0] });

@@ -59,6 +59,8 @@ export interface TremblingPart {
   readonly fps: number;
   /** hip to ankle, metres */
   readonly legLength: number;
+  /** how far it is clearly away, metres; by its leg and its noise, where absent */
+  readonly clear?: number;
 }
 
 /**
@@ -68,10 +70,9 @@ export interface TremblingPart {
  * p was is hardly to be seen, and need not be known. An end is moved by at most so many frames, and never beyond its neighbours.
  */
 export function pooledEnds(spans: readonly (readonly [number, number])[], part: TremblingPart, most: MostMoved): PooledSpan[] {
-  const { noise, legLength } = part;
+  const { noise, legLength, clear = Math.max(CLEAR * (legLength / 0.9), CLEAR_SIGMAS * noise) } = part;
   const out = spans.map(([a, b]): [number, number] => [a, b]);
   const doubtful = spans.map((): [number, number] => [0, 0]);
-  const clear = Math.max(CLEAR * (legLength / 0.9), CLEAR_SIGMAS * noise);
   for (const way of [-1, 1] as const) {
     const leaving = spans.flatMap((_, i) => leavingOf(spans, i, way, part, clear) ?? []);
     const likes = likeness(leaving);
