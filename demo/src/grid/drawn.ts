@@ -14,6 +14,9 @@ const RATES = [24, 25, 30, 48, 50, 60, 100, 120];
 /** Units in which files come, so many a metre. */
 const UNITS = [1, 100, 1000, 10, 1 / 0.0254];
 const SECONDS = 4;
+/** Way that a foot stands for at most, as a share of the height. */
+const LONGEST_STAND = 0.5;
+const MOST_DRAWS = 20;
 /** Of the faults each clip has about half. */
 const OFTEN = 0.5;
 /** Where joints tremble, by so many degrees. */
@@ -47,9 +50,19 @@ export function drawnCase(seed: number): MadeCase {
   const four = seed % 2 === 1;
   const fps = oneOf(random, RATES);
   const hand = { order: oneOf(random, ORDERS), unit: oneOf(random, UNITS) };
-  const make = four ? drawnFour(random, fps) : drawnTwo(random, fps);
+  const make = reachable(() => (four ? drawnFour(random, fps) : drawnTwo(random, fps)));
   const wrong = faults(random, make.size);
   return { name: `drawn ${seed}, ${make.name}, ${fps}, ${said(wrong)}`, walk: make.walk, faults: wrong, hand, seed };
+}
+
+/** The first of some draws in which legs are long enough for their strides. */
+function reachable<T>(draw: () => T): T {
+  for (let k = 1; ; k++)
+    try {
+      return draw();
+    } catch (error) {
+      if (!(error instanceof RangeError) || k === MOST_DRAWS) throw error;
+    }
 }
 
 export const drawnCases = (from: number, to: number) => Array.from({ length: to - from }, (_, i) => drawnCase(from + i));
@@ -67,11 +80,14 @@ function drawnTwo(random: Uniform, fps: number) {
   };
   const run = random() < 0.3;
   const pace = run ? between(random, 1.2, 2.2) : between(random, 0.25, 0.95);
+  const stride = (run ? between(random, 0.55, 0.75) * pace : 0.4 + 0.5 * pace) * h;
+  const duty = run ? between(random, 0.28, 0.38) : between(random, 0.56, 0.68);
   const gait = {
     name: run ? "run" : "walk",
     speed: pace * h,
-    stride: (run ? between(random, 0.55, 0.75) * pace : 0.4 + 0.5 * pace) * h,
-    duty: run ? between(random, 0.28, 0.38) : between(random, 0.56, 0.68),
+    // No longer than legs can stand over.
+    stride: Math.min(stride, (LONGEST_STAND * body.legs * h) / duty),
+    duty,
     // A foot comes down flat, or on its heel: in between nobody could say since when its toe is down.
     strike: random() < 0.15 ? 0 : between(random, 0.06, 0.4),
     push: between(random, 0.4, 0.9),

@@ -1,5 +1,6 @@
 import { type ActFigures, actCases, actFigures } from "./acts.ts";
 import * as cases from "./cases.ts";
+import { drawnCases } from "./drawn.ts";
 import { type Figures, figuresOf, pathOff } from "./figures.ts";
 import { gaitCases, struckCases } from "./gaits.ts";
 import { type MadeCase, type MadeFigures, madeFigures } from "./made.ts";
@@ -44,6 +45,9 @@ const measured =
     cases.withNoises(make(), noises).map((one) => () => figuresOf(one));
 
 const made = (make: () => MadeCase[]) => () => make().map((one) => () => madeFigures(one));
+
+/** So many clips are drawn at random. */
+const DRAWN = 100;
 
 /** Classes of clips on which contacts and plants are measured, with what they are held to. */
 export const GRID: readonly GridClass[] = [
@@ -145,6 +149,21 @@ export const GRID: readonly GridClass[] = [
     limits: [
       { ...F1, least: 0.95 },
       { ...SLIDE, most: 0.3 },
+      { ...SLIDE, figure: "slideMax", label: "slide in true spans, worst, cm", most: 1 },
+      { figure: "travelOff", label: "what is left of a wrong travel", most: 0.05 },
+      POPS,
+      { figure: "size", label: "size it was taken for, against its own: least", least: 0.99 },
+      { figure: "size", label: "size it was taken for, against its own: most", most: 1.01 },
+    ],
+  },
+  {
+    id: "drawn",
+    title: "walks and gaits of another make, drawn at random",
+    rows: (noises = 1) => made(() => drawnCases(0, DRAWN * noises))(),
+    limits: [
+      { ...F1, least: 0.95 },
+      { ...F1, figure: "f1Joints", label: "  of toes and hooves, which are joints", least: 0.95 },
+      SLIDE,
       { ...SLIDE, figure: "slideMax", label: "slide in true spans, worst, cm", most: 1 },
       { figure: "travelOff", label: "what is left of a wrong travel", most: 0.05 },
       POPS,

@@ -33,6 +33,8 @@ const LEGS = [
 const POINTS = ["leftHind", "rightHind", "leftFore", "rightFore"] as const;
 const HOOF_UP = 0.035;
 const REACH = 0.985;
+/** Hips that low, as a share of the height, carry nothing any more. */
+const LOWEST = 0.4;
 const bump = (u: number) => 16 * u * u * (1 - u) * (1 - u);
 
 interface Step {
@@ -131,7 +133,10 @@ export function fourLegged(body: FourLegged, gait: FourGait, fps: number, second
     bones.every(([upper, lower], leg) =>
       Array.from({ length: frames }, (_, f) => legAt(leg, f / fps, up)).every(({ hip, hock }) => Math.hypot(...minus(hock, hip)) <= REACH * (upper + lower)),
     );
-  while (!reaches()) up -= 0.005 * w;
+  while (!reaches()) {
+    up -= 0.005 * w;
+    if (up < LOWEST * w) throw new RangeError(`legs do not reach so far: ${gait.name}, strides of ${gait.stride} heights`);
+  }
 
   const turns: Mat[][] = [];
   const roots: Vec[] = [];

@@ -47,6 +47,8 @@ const HEEL_BEHIND = 0.35;
 const BALL_OVER = 0.022;
 /** Legs are bent at least so far that they reach this share of their length. */
 const REACH = 0.988;
+/** Hips that low, as a share of the leg, are no walk any more. */
+const LOWEST = 0.5;
 
 /** Quintic step: 0 up to 0, 1 from 1 on. */
 export const smooth = (u: number) => (u <= 0 ? 0 : u >= 1 ? 1 : u * u * u * (10 - 15 * u + 6 * u * u));
@@ -122,7 +124,7 @@ export function legBone(from: Vec, to: Vec, front: Vec): Mat {
 
 /**
  * A walk or run whose feet are known exactly: each strikes with a fixed point of its heel and rolls about it, lies flat, rolls about its ball while the toes lie, and swings along a cubic
- * between. Legs hang from hips that sway, by the law of cosines. It shares no computation with the other performances of the demo: what is measured on both is no peculiarity of one.
+ * between. Legs hang from hips that sway, by the law of cosines. Throws RangeError where they are too short for it. It shares no computation with the other performances of the demo: what is measured on both is no peculiarity of one.
  */
 export function rolledWalk(body: RollingBody, gait: RollingGait, fps: number, seconds: number): Rolled {
   const { height: h } = body;
@@ -200,7 +202,10 @@ export function rolledWalk(body: RollingBody, gait: RollingGait, fps: number, se
   let up = leg + 0.9 * ankleUp + 0.045 * h;
   const reaches = () =>
     [0, 1].every((side) => Array.from({ length: frames }, (_, f) => Math.hypot(...legAt(side, f / fps, up).way)).every((d) => d <= REACH * (thigh + shin)));
-  while (!reaches()) up -= 0.004 * h;
+  while (!reaches()) {
+    up -= 0.004 * h;
+    if (up < LOWEST * leg) throw new RangeError(`legs of ${leg.toFixed(2)} m do not reach so far: ${gait.name}, strides of ${gait.stride.toFixed(2)} m`);
+  }
 
   const turns: Mat[][] = [];
   const roots: Vec[] = [];

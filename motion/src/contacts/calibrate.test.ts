@@ -151,7 +151,15 @@ describe("where a foot rolls about", () => {
       rotations.set([Math.sin(half), 0, 0, Math.cos(half)], f * 4);
     }
     expect(guessed(shaken).rolledAt).toBeUndefined();
-    // Known ground is believed before a little roll.
+    // Where the ground is known a foot that rolls exactly is believed before it, and one that trembles is not.
+    const known = (deep: number) => {
+      const made = rolling([0, deep, -0.045], 25, 5);
+      return { ...calibrateSole(made.sole, made.contacts, ...none(made.sole.track.frameCount), FPS).points[0], truth: [0, deep, -0.045] };
+    };
+    const beside = known(-0.1);
+    expect(off(beside.local, beside.truth)).toBeLessThan(0.5);
+    expect(beside.rolledAt).toEqual(beside.local);
+    expect(known(-0.0805).rolledAt).toBeUndefined();
     expect(calibrateSole(shaken.sole, shaken.contacts, ...none(rotations.length / 4), FPS).points[0].rolledAt).toBeUndefined();
   });
 });

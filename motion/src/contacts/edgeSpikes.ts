@@ -12,7 +12,7 @@ const TELL = 6;
 const FEWEST = 2;
 /** How near the one turn has to bring the part: a share of the leg, and standard errors of what the stand tells. */
 const NEAR = 0.001;
-const NEAR_SIGMAS = 3;
+const NEAR_SIGMAS = 4.5;
 /** Frames beyond a spike rest if they are nearer yet: a share of that. */
 const IN_PLACE = 0.5;
 /** Stands that tell less exactly than this share of the leg tell nothing. */

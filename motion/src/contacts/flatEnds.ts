@@ -8,6 +8,10 @@ import type { MostMoved } from "./segment.ts";
 const TURNED = 2.5;
 /** It is clearly off flat at so many: what is asked of all stands together begins there. */
 const CLEARLY = 6;
+/** It is never known better than so, metres for a leg of 0.9 m: no foot lies quite still. */
+const LEAST_NOISE = 0.0005;
+/** How long after a stand a foot is followed until it is clearly turned, seconds. */
+const FOLLOWED = 0.15;
 /** Heel and toe are both down for at least so many frames where they show how the foot lies. */
 const LEAST_FLAT = 5;
 
@@ -28,9 +32,9 @@ type Told = { -readonly [K in keyof PooledSpan]: PooledSpan[K] };
  */
 export function flatEnds(foot: Foot, fps: number, most: MostMoved): Foot {
   const [heels, toes] = [foot.heels.map(copied), foot.toes.map(copied)];
-  const { pairs, spans, part } = flatStands(foot.sole, heels, toes, fps, most);
+  const { pairs, spans, part, shown } = flatStands(foot.sole, heels, toes, fps, most);
   const told = pooledEnds(spans, part, most);
-  pairs.forEach(({ heel, toe }, i) => takeEnds(heel, toe, told[i]));
+  pairs.forEach(({ heel, toe }, i) => takeEnds(heel, toe, told[i], shown[i]));
   return { sole: foot.sole, heels, toes };
 }
 
@@ -49,32 +53,40 @@ function flatStands(sole: Sole, heels: Told[], toes: Told[], fps: number, most: 
     }),
   );
   const off = pairs.flatMap(({ inner, rest }) => Array.from(inner, (v) => Math.abs(v - rest)));
-  const noise = off.length > 0 ? 1.4826 * median(off) : 0;
+  const noise = Math.max(LEAST_NOISE * (sole.legLength / 0.9), off.length > 0 ? 1.4826 * median(off) : 0);
   const spans = pairs.map(({ heel, toe, from, to, rest }): [number, number] => {
     const turned = (f: number) => Math.abs(over[f] - rest) > TURNED * noise;
     const first = Math.max(Math.min(heel.start, toe.start), from - most.out);
     const last = Math.min(Math.max(heel.end, toe.end), to + most.out);
-    let a = Math.round((from + to) / 2);
-    let b = a;
+    // What is further inside than an end may be moved is flat.
+    const middle = Math.round((from + to) / 2);
+    let [a, b] = [Math.min(middle, from + most.in), Math.max(middle, to - most.in)];
     while (a > first && !(turned(a - 1) && (a - 1 === first || turned(a - 2)))) a--;
     while (b < last && !(turned(b + 1) && (b + 1 === last || turned(b + 2)))) b++;
     return [a, b];
   });
+  // An end is told where the foot goes on to be clearly turned, and not at the clip's own ends.
+  const rolls = (rest: number, from: number, way: -1 | 1) => {
+    for (let k = 1, f = from + way; k <= FOLLOWED * fps && f >= 0 && f < over.length; k++, f += way)
+      if (Math.abs(over[f] - rest) > CLEARLY * noise) return true;
+    return false;
+  };
+  const shown = spans.map(([a, b], i) => [rolls(pairs[i].rest, a, -1), rolls(pairs[i].rest, b, 1)] as const);
   const course = new Float64Array(over.length * 3);
   for (let f = 0; f < over.length; f++) course[f * 3 + 1] = over[f];
   const part: TremblingPart = { course, noise, fps, legLength: sole.legLength, clear: CLEARLY * noise };
-  return { pairs, spans, part };
+  return { pairs, spans, part, shown };
 }
 
 /** Gives the ends between which a foot lies flat to the one of its heel and its toe that comes down later, and to the one that leaves sooner. */
-function takeEnds(heel: Told, toe: Told, { start, end, doubtful }: PooledSpan): void {
+function takeEnds(heel: Told, toe: Told, { start, end, doubtful }: PooledSpan, [lands, lifts]: readonly [boolean, boolean]): void {
   const [later, sooner] = heel.start <= toe.start ? [toe, heel] : [heel, toe];
-  if (later.start !== sooner.start || start > sooner.start) {
+  if (lands && (later.start !== sooner.start || start > sooner.start)) {
     later.start = Math.max(sooner.start, Math.min(start, later.end - 1));
     later.doubtful = [doubtful[0], later.doubtful[1]];
   }
   const [stays, leaves] = heel.end <= toe.end ? [toe, heel] : [heel, toe];
-  if (leaves.end !== stays.end || end < stays.end) {
+  if (lifts && (leaves.end !== stays.end || end < stays.end)) {
     leaves.end = Math.min(stays.end, Math.max(end, leaves.start + 1));
     leaves.doubtful = [leaves.doubtful[0], doubtful[1]];
   }
