@@ -29,6 +29,12 @@ describe("walks and gaits drawn at random", () => {
     expect(pops).toBe(0);
   });
 
+  it.each([21, 163])("keep their hooves where a leg leaps at the edge of a stand, bob or travel wrongly as they may (drawn %d)", (seed) => {
+    const one = drawnCase(seed);
+    expect(one.faults).toMatchObject({ bob: expect.anything(), travel: expect.anything(), spikes: expect.anything() });
+    expect(madeFigures(one).slideMax).toBeLessThan(0.6);
+  });
+
   it("that tremble show by their feet's turning when toes come down", () => {
     const { f1Joints } = madeFigures({ ...drawnCase(8), faults: { trembles: 0.2 } });
     expect(f1Joints).toBeGreaterThan(0.95);
