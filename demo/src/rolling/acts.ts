@@ -1,4 +1,5 @@
 import { applied, cross, fromAxes, type Mat, minus, plus, product, SAME, scaled, turn, type Vec } from "./matrix.ts";
+import { crawling, lyingDown } from "./onTheGround.ts";
 import { type Act, type FootPose, performed } from "./perform.ts";
 import { bonesOf, type Rolled, type RollingBody, smooth } from "./walker.ts";
 
@@ -300,7 +301,7 @@ function acts(body: RollingBody): readonly Act[] {
     }),
   };
 
-  return [pushUps, sit, rail, ladder, bar, swim, lie, kneel, crouch, floor, wall];
+  return [pushUps, sit, rail, ladder, bar, swim, lie, kneel, crouch, floor, wall, crawling(body), lyingDown(body)];
 }
 
 /** An act as a body performed it. */

@@ -2,6 +2,7 @@ import type { Clip } from "../clip/clip.ts";
 import { ancestry, restWorld, type Skeleton } from "../skeleton/skeleton.ts";
 import { findLimbPairs, isBelow, type LimbPair, longestChain, readTopology, says, sideOf, splitLimb, type Topology } from "./limbPairs.ts";
 import { FINGERS, NECK_ROLES, type Role, SIDES, type Side, SPINE_ROLES, TAIL } from "./roles.ts";
+import { type Across, type Direction, sidesByName, sidesByPlace } from "./sides.ts";
 import { meanDirection, type StanceSamples, sampleStances } from "./stance.ts";
 import { hanimRoles } from "./vocabularies.ts";
 
@@ -47,8 +48,8 @@ export function mapBody(skeleton: Skeleton, clip: Clip, overrides: BodyOverrides
     put("hips", hips, says(topology, hips, ["hips"]) ? 0.98 : 0.8, says(topology, hips, ["hips"]) ? "named so, and both legs leave it" : "both legs leave it");
     // A four-legged body faces the way from its hips to its fore legs, whatever its hooves do.
     const facing = plan === "quadruped" && arms ? meanDirection(samples, legs.attach, arms.attach) : null;
-    putLimbs(topology, skeleton, samples, legs, "leg", facing, up, put);
-    if (arms) putLimbs(topology, skeleton, samples, arms, "arm", facing, up, put);
+    const across = putLimbs(topology, skeleton, samples, legs, "leg", facing, null, up, put);
+    if (arms) putLimbs(topology, skeleton, samples, arms, "arm", facing, across, up, put);
     putTrunk(topology, skeleton, legs, arms, plan === "quadruped" ? "the fore legs leave it" : "the arms leave it", put);
     if (plan === "biped") putFingers(topology, skeleton, guesses, put);
   }
@@ -68,7 +69,6 @@ export function mapBody(skeleton: Skeleton, clip: Clip, overrides: BodyOverrides
   return { plan, roles, guesses: [...guesses.values()] };
 }
 
-type Direction = readonly [number, number, number];
 type Put = (role: Role, joint: number, confidence: number, reason: string) => void;
 
 const LEG_PARTS = ["thigh", "shin", "foot", "toe"] as const;
@@ -145,18 +145,20 @@ function putLimbs(
   pair: LimbPair,
   kind: "leg" | "arm",
   facing: Direction | null,
+  across: Across | null,
   up: 1 | 2,
   put: Put,
-): void {
+): Across | null {
   const heightOf = facing && ((joint: number) => meanDirection(samples, pair.attach, joint)[up]);
   const parts = pair.chains.map((chain) => splitLimb(topology, skeleton, chain, kind, heightOf));
   const [first, second] = parts;
-  if (!first || !second) return;
-  const sides = sidesOf(topology, samples, pair, [first.upper, second.upper], [first.end, second.end], [first.tip, second.tip], facing, up);
+  if (!first || !second) return null;
+  const named = sideOf(topology, pair.chains[0]);
+  const sides = named === undefined ? sidesByPlace(samples, [first, second], across, facing, up) : sidesByName(named);
   parts.forEach((part, i) => {
     if (!part) return;
     const side: Side = sides.order[i];
-    const confidence = Math.min(0.98, 0.62 + 0.3 * part.named + (sides.named ? 0.06 : 0));
+    const confidence = Math.min(0.98, 0.62 + 0.3 * part.named + (named === undefined ? 0 : 0.06));
     const why = `${part.named > 0.99 ? "named so; " : part.named > 0 ? "partly named so; " : ""}place in ${kind === "leg" ? (facing ? "a hind leg" : "a leg") : facing ? "a fore leg" : "an arm"} of two long bones, ${sides.reason}`;
     const names = kind === "leg" ? (["Thigh", "Shin", "Foot", "Toe"] as const) : (["UpperArm", "Forearm", "Hand", "HandEnd"] as const);
     put(`${side}${names[0]}`, part.upper, confidence, why);
@@ -169,34 +171,8 @@ function putLimbs(
         put(`${side}Collar`, collar, confidence * 0.95, facing ? "joint between chest and fore leg" : "joint between chest and upper arm");
     }
   });
-}
-
-/** Sides from names where both chains have them, else from geometry: toes point forward (or fore legs lie forward), left is up × forward. */
-function sidesOf(
-  topology: Topology,
-  samples: StanceSamples,
-  pair: LimbPair,
-  uppers: readonly [number, number],
-  ends: readonly [number, number],
-  tips: readonly [number, number],
-  facing: Direction | null,
-  up: 1 | 2,
-): { order: readonly [Side, Side]; named: boolean; reason: string } {
-  const named = sideOf(topology, pair.chains[0]);
-  if (named !== undefined) return { order: named === "left" ? ["left", "right"] : ["right", "left"], named: true, reason: `${named} by name` };
-  const flip = (joint: number, tip: number) => (tip >= 0 ? meanDirection(samples, joint, tip) : ([0, 0, 0] as const));
-  const a = flip(ends[0], tips[0]);
-  const b = flip(ends[1], tips[1]);
-  const forward = facing ?? [a[0] + b[0], a[1] + b[1], a[2] + b[2]];
-  const across = meanDirection(samples, uppers[1], uppers[0]);
-  // (up × forward) · across, with up a coordinate axis of a right-handed frame.
-  const [u, v] = up === 1 ? [2, 0] : [0, 1];
-  const turn = forward[u] * across[v] - forward[v] * across[u];
-  return {
-    order: turn >= 0 ? ["left", "right"] : ["right", "left"],
-    named: false,
-    reason: facing ? "side from where the fore legs are" : "side from where the feet point",
-  };
+  const [left, right] = sides.order[0] === "left" ? [first, second] : [second, first];
+  return { left: left.upper, right: right.upper };
 }
 
 function putTrunk(topology: Topology, skeleton: Skeleton, legs: LimbPair, arms: LimbPair | undefined, ofChest: string, put: Put): void {

@@ -1,4 +1,5 @@
 import { type Clip, readRotation } from "../clip/clip.ts";
+import { cross } from "../math/cross.ts";
 import { conjugateQuatFlat, multiplyQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import { restWorld, type Skeleton, tipOf } from "../skeleton/skeleton.ts";
 import type { Character } from "./character.ts";
@@ -76,9 +77,6 @@ function unitSquare(v: Float64Array, to: Float64Array): Float64Array | null {
   return length > 1e-6 ? out.map((x) => x / length) : null;
 }
 
-function cross(a: Float64Array, b: Float64Array): Float64Array {
-  return Float64Array.of(a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]);
-}
 
 const _q = /*@__PURE__*/ new Float64Array(4);
 const _t = /*@__PURE__*/ new Float64Array(4);

@@ -1,3 +1,4 @@
+import { cross } from "../math/cross.ts";
 import { conjugateQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import { restWorld, type Skeleton } from "../skeleton/skeleton.ts";
 import type { BodyMap } from "./bodyMap.ts";
@@ -145,7 +146,7 @@ export function palmWay({ world: { positions } }: RestSurface, rig: Rig, { roles
   const little = roles[`${side}Little`] ?? roles[`${side}Ring`] ?? roles[`${side}Middle`];
   const across = thumb === undefined ? [...rig.forward] : at(thumb).map((part, c) => part - (little === undefined ? middle[c] : at(little)[c]));
   const [a, b] = side === "left" ? [along, across] : [across, along];
-  return [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
+  return [...cross(a, b)];
 }
 
 function inWorld(rig: Rig, way: Way): number[] {

@@ -1,6 +1,7 @@
 import type { Clip } from "../clip/clip.ts";
 import { PoseFrame } from "../kinematics/poseFrame.ts";
 import { meanHinge } from "../kinematics/twoBone.ts";
+import { cross } from "../math/cross.ts";
 import { conjugateQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import { ancestry, jointsBetween, restWorld, type Skeleton } from "../skeleton/skeleton.ts";
 import type { BodyMap } from "./bodyMap.ts";
@@ -112,9 +113,6 @@ function unit(v: Float64Array): Float64Array {
   return v.map((x) => x / n);
 }
 
-function cross(a: Float64Array, b: Float64Array): Float64Array {
-  return Float64Array.of(a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]);
-}
 
 function buildLimb(
   skeleton: Skeleton,

@@ -1,6 +1,6 @@
 import type { Clip } from "../clip/clip.ts";
 import { CHUNK_SHIFT } from "../clip/clip.ts";
-import type { Contact } from "../contacts/contact.ts";
+import { type Contact, keepsHeight } from "../contacts/contact.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
 import { type Ground, groundHeight } from "../ground/ground.ts";
 import type { Motion } from "../motion.ts";
@@ -11,7 +11,7 @@ export interface SpanMeasure {
   readonly contact: Contact;
   /** greatest distance between two places of the part within the span: level in the world, any way on another part */
   readonly slideCm: number;
-  /** mean height over the ground; below zero it sinks; 0 on a place of its own or on another part */
+  /** mean height over the ground; below zero it sinks; 0 on a place of its own, on another part, or where it keeps its own height */
   readonly heightCm: number;
   /** level distance from the span's middle place at each frame, cm: the shading of its bar */
   readonly course: Float32Array;
@@ -78,9 +78,10 @@ function spanMeasure(motion: Motion, contact: Contact, tracks: PointTracks): Spa
   const axis = (i: number) => Float64Array.from({ length: n }, (_, k) => course[k * 3 + i]);
   const [xs, ys, zs] = [axis(0), axis(1), axis(2)];
   const onPart = typeof contact.on === "object";
-  const clearance = tracks.point(contact.point)?.clearance ?? 0;
+  const point = tracks.point(contact.point);
+  const clearance = point?.clearance ?? 0;
   let height = 0;
-  if (contact.on === "ground")
+  if (contact.on === "ground" && !keepsHeight(contact, point))
     for (let i = 0; i < n; i++) height += (ys[i] - clearance - (contact.height ?? 0) - groundHeight(motion.ground, xs[i], zs[i])) / n;
   const middle = (values: Float64Array) => quantileMutable(values.slice(), 0.5);
   const [mx, my, mz] = [middle(xs), onPart ? middle(ys) : 0, middle(zs)];

@@ -42,6 +42,11 @@ export function heldFrames({ start, end, linger }: Contact): readonly [number, n
   return linger ? [start - linger[0], end + linger[1]] : [start, end];
 }
 
+/** Where a part that does not bear the body touches the ground is an estimate, and differs with how it lies: found there it keeps the height at which it rests, unless one was set. */
+export function keepsHeight(contact: Contact, point: { readonly bears: boolean } | undefined): boolean {
+  return contact.origin === "found" && contact.height === undefined && point?.bears === false;
+}
+
 const place = z.tuple([z.number(), z.number(), z.number()]);
 
 /** What a person did to the contacts of a clip, in seconds of the source. Kept in the work; detection never overwrites it. */

@@ -50,18 +50,20 @@ export function findContacts(character: Character, clip: Clip, carriedBy: "feet"
   );
   const climbs = carriedBy === null && climb(feet, character);
   const others = (byFeet: boolean) =>
-    byFeet || climbs ? findOthers(character, clip, byFeet ? feet.ground : LEVEL_GROUND, feet.contacts, feet.travel) : ofHanging(character, clip);
+    byFeet || climbs ? findOthers(character, clip, byFeet ? feet.ground : LEVEL_GROUND, feet.contacts, feet.travel, byFeet ? feet.heave : undefined) : ofHanging(character, clip);
   const may = carriedBy === null ? share >= LEAST_SHARE && !climbs : carriedBy === "feet";
   // What dangles comes to rest now and then.
   const hanging = may && carriedBy === null && share < HANGS ? others(false) : null;
   const byFeet = may && !(hanging && heldShare(hanging.contacts, clip) >= HANGS);
   const found = !byFeet && hanging ? hanging : others(byFeet);
   const ground = byFeet ? feet.ground : LEVEL_GROUND;
-  const points = (byFeet || climbs ? feet.points : character.contactPoints).map((p) => found.points.get(p.id) ?? p);
+  const beside = byFeet || climbs ? [] : besideBody(feet.contacts, found.contacts, new PointTracks(character.skeleton, clip, feet.points), ground, BESIDE * character.height);
+  const points = (byFeet || climbs || beside.length > 0 ? feet.points : character.contactPoints).map((p) => found.points.get(p.id) ?? p);
   return {
     points,
     contacts: sortContacts([
       ...(byFeet ? standing(feet.contacts, found.contacts, new PointTracks(character.skeleton, clip, points), ground) : []),
+      ...beside,
       ...(climbs ? feet.contacts.map((contact) => ({ ...contact, on: "place" as const })) : []),
       ...found.contacts,
     ]),
@@ -102,6 +104,9 @@ function climb({ under }: FeetFound, { height }: Character): boolean {
   return under.length > 2 && spread[1] > CLIMBS * height && spread[1] > Math.hypot(spread[0], spread[2]);
 }
 
+/** Feet that rest as low as what a body sits or lies on, within so much of its height, stand on the same: where either's surface is, is an estimate. */
+const BESIDE = 0.04;
+
 /** Feet without those that only seem to stand on something: held up while the trunk lies on the ground, they carry nothing. */
 function standing(feet: readonly Contact[], others: readonly Contact[], tracks: PointTracks, ground: Ground): Contact[] {
   const lying = others.filter((c) => c.on === "ground" && (c.point === "back" || c.point === "seat"));
@@ -115,6 +120,33 @@ function standing(feet: readonly Contact[], others: readonly Contact[], tracks: 
       !feet.some((c) => c.point !== foot.point && tracks.point(c.point)?.limb === point.limb && c.start <= foot.end && c.end >= foot.start);
     return Math.abs(rest[1] - (point?.clearance ?? 0) - groundHeight(ground, rest[0], rest[2])) <= (alone ? HEEL_OFF_GROUND : OFF_GROUND);
   });
+}
+
+/** Feet of a body that sits or lies on the ground, where they rest as low as it does: they do not carry it, but stand beside it. Heels alone say too little. `most` is what heights may differ by, metres. */
+function besideBody(feet: readonly Contact[], others: readonly Contact[], tracks: PointTracks, ground: Ground, most: number): Contact[] {
+  const restOf = (contact: Contact, [from, to]: readonly [number, number]) => {
+    const course = tracks.course(contact.point);
+    return course && middlePoint(course, from, to);
+  };
+  const lying = others.filter((c) => c.on === "ground" && (c.point === "back" || c.point === "seat"));
+  const low = (foot: Contact): boolean => {
+    const rest = restOf(foot, [foot.start, foot.end]);
+    if (!rest) return false;
+    const over = rest[1] - (tracks.point(foot.point)?.clearance ?? 0);
+    return lying.some((c) => {
+      const both = [Math.max(c.start, foot.start), Math.min(c.end, foot.end)] as const;
+      const under = both[1] >= both[0] ? restOf(c, both) : undefined;
+      return under !== undefined && Math.abs(over - under[1]) <= most;
+    });
+  };
+  const toes = feet.filter((c) => tracks.point(c.point)?.modelled !== false && low(c));
+  return feet
+    .filter((c) => toes.some((toe) => toe === c || (tracks.point(toe.point)?.limb === tracks.point(c.point)?.limb && toe.start <= c.end && toe.end >= c.start)))
+    .map((contact) => {
+      const rest = restOf(contact, [contact.start, contact.end]);
+      const over = rest ? rest[1] - (tracks.point(contact.point)?.clearance ?? 0) - groundHeight(ground, rest[0], rest[2]) : 0;
+      return Math.abs(over) <= HEEL_OFF_GROUND ? contact : { ...contact, on: "place" as const };
+    });
 }
 
 /** Where a heel is is an estimate for feet that stand: alone it has to be nearer to the ground, metres. */

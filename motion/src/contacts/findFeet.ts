@@ -26,6 +26,8 @@ export interface FeetFound {
   readonly contacts: readonly Contact[];
   /** level displacement [frame][2] by which the body's travel is wrong as they show it, metres */
   readonly travel: Float64Array;
+  /** what heaves the body as they show it, [frame] metres */
+  readonly heave: Float64Array;
   /** those of them that the body is over, and where they rest */
   readonly under: readonly { readonly contact: Contact; readonly place: readonly [number, number, number] }[];
   readonly ground: Ground;
@@ -45,7 +47,7 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
   const clip = withoutSpikes(source, legSpikes(character, source));
   if (legs.length === 0 || clip.frameCount < 3) {
     const travel = new Float64Array(clip.frameCount * 2);
-    return { points: character.contactPoints, contacts: [], under: [], travel, ground: LEVEL_GROUND };
+    return { points: character.contactPoints, contacts: [], under: [], travel, heave: stillBody(clip.frameCount).course, ground: LEVEL_GROUND };
   }
   const hips = jointTrack(skeleton, clip, body.roles.hips ?? 0).positions;
   let soles = legs.map((leg) => buildSole(skeleton, clip, leg, unseenFrames(character, source, leg), hips));
@@ -115,6 +117,7 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
     ground,
     contacts: sortContacts(contacts),
     travel,
+    heave: heave.course,
     under: standsUnder({ ...feet, soles }, contacts),
   };
 }

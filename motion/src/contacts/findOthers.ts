@@ -12,13 +12,15 @@ import { withoutTravel } from "./travel.ts";
 
 /** A part of the body lies on the ground when it rests no higher over it than this, metres for a leg of 0.9 m: where its surface is, is an estimate. */
 const LIES_WITHIN = 0.07;
+/** A knee is its joint, which lies so much deeper in it. */
+const IN_KNEE = 0.03;
 /** Rest on the ground that is shorter than this is not believed, seconds. */
 const LIES_FOR = 0.25;
 
 /**
  * Contacts of the parts that do not bear the body as a rule (palms, knees, elbows, back, seat, head): where they lie on the ground, still, where a
  * hand holds on to something in the air, and where the body sits on something. With them the points as the clip shows them: how high over the ground they lie, and where a hand grips.
- * `feet` are the contacts of those that bear it, `travel` the level displacement [frame][2] that is wrong with the body's place: it is taken out before anything is looked for.
+ * `feet` are the contacts of those that bear it, `travel` the level displacement [frame][2] that is wrong with the body's place, and `heave` what heaves it [frame], metres: they are taken out before anything is looked for.
  */
 export function findOthers(
   character: Character,
@@ -26,14 +28,15 @@ export function findOthers(
   ground: Ground,
   feet: readonly Contact[],
   travel: Float64Array,
+  heave?: Float64Array,
 ): { contacts: Contact[]; points: Map<string, ContactPoint> } {
   const contacts: Contact[] = [];
   const points = new Map<string, ContactPoint>();
   const { skeleton, body, height } = character;
   const { frameCount: n } = clip;
   const legLength = 0.49 * height;
-  const most = (LIES_WITHIN * legLength) / 0.9;
-  const put = (track: JointTrack): JointTrack => ({ ...track, positions: withoutTravel(track.positions, travel) });
+  const mostOf = (point: ContactPoint) => ((LIES_WITHIN + (point.id.endsWith("Knee") ? IN_KNEE : 0)) * legLength) / 0.9;
+  const put = (track: JointTrack): JointTrack => ({ ...track, positions: withoutTravel(track.positions, travel, heave) });
   const hips = put(jointTrack(skeleton, clip, body.roles.hips ?? 0)).positions;
   const asked = character.contactPoints.filter((point) => !point.bears && !liesBeyond(point, character.rig));
   // Parts of one side have most of the joints that lead to them in common.
@@ -55,6 +58,7 @@ export function findOthers(
     // As far as height goes: anywhere near the ground is as good as on it.
     const lying = new Float64Array(n);
     let near = false;
+    const most = mostOf(point);
     for (let f = 0; f < n; f++) {
       lying[f] = Math.max(0, course[f * 3 + 1] - groundHeight(ground, course[f * 3], course[f * 3 + 2]) - most);
       near ||= lying[f] === 0;

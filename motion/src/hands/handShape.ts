@@ -1,6 +1,7 @@
 import { z } from "zod";
 import type { BodyMap } from "../character/bodyMap.ts";
 import { FINGERS, type Role, type Side } from "../character/roles.ts";
+import { cross } from "../math/cross.ts";
 import { axisAngleQuatFlat, multiplyQuatFlat } from "../math/quat.ts";
 import { boneLength, type Skeleton, tipOf } from "../skeleton/skeleton.ts";
 
@@ -90,10 +91,9 @@ interface PalmFrame {
 }
 
 const sub = (a: readonly number[], b: readonly number[]) => a.map((v, i) => v - b[i]);
-const cross = (a: readonly number[], b: readonly number[]) => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
-const unit = (v: readonly number[]) => {
+const unit = (v: readonly number[] | Float64Array) => {
   const n = Math.hypot(...v) || 1;
-  return v.map((x) => x / n);
+  return Array.from(v, (x) => x / n);
 };
 
 function offsetOf(skeleton: Skeleton, joint: number): number[] {

@@ -1,4 +1,4 @@
-import type { Contact } from "../contacts/contact.ts";
+import { type Contact, keepsHeight } from "../contacts/contact.ts";
 import type { PointTracks } from "../contacts/pointTracks.ts";
 import { middlePoint } from "../contacts/segment.ts";
 import { type Ground, groundHeight } from "../ground/ground.ts";
@@ -22,8 +22,8 @@ export function placeAnchors(contacts: readonly Contact[], tracks: PointTracks, 
     const length = contact.end - contact.start;
     const quarter = mode === "settle" ? Math.floor(length / 4) : 0;
     const point = middlePoint(course, mode === "last" ? length : quarter, mode === "first" ? 0 : length - quarter);
-    const clearance = tracks.point(contact.point)?.clearance ?? 0;
-    if (onSurface(contact)) point[1] = groundHeight(ground, point[0], point[2]) + clearance + (contact.height ?? 0);
+    const resting = tracks.point(contact.point);
+    if (onSurface(contact) && !keepsHeight(contact, resting)) point[1] = groundHeight(ground, point[0], point[2]) + (resting?.clearance ?? 0) + (contact.height ?? 0);
     return { ...contact, anchor: { ...contact.anchor, point } };
   });
   for (const { points } of ends) if (points.length === 2) coupleSole(placed, points, ground);

@@ -50,6 +50,20 @@ describe("fading between spans", () => {
     }
   });
 
+  it("leaves it with the speed of its last frame where that is more than trembling explains, with that of the last two where it is not", () => {
+    const spans = [{ start: 20, end: 40, rampIn: 12, rampOut: 12 }];
+    const bent = (trembles: number) => {
+      const values = filled(spans, (f) => (f === 40 ? 1.3 : f === 20 ? 0.7 : 1));
+      fadeBetween(values, N, spans, { frames: 0, trembles });
+      return lane(values, 1);
+    };
+    for (const v of [bent(0), bent(0.01)]) {
+      expect(Math.abs(v[41] - v[40] - 0.3)).toBeLessThan(0.06);
+      expect(Math.abs(v[19] - v[20] + 0.3)).toBeLessThan(0.06);
+    }
+    expect(bent(0.5)[41] - bent(0.5)[40]).toBeLessThan(0.2);
+  });
+
   it("goes straight from one span to the next where their ramps would meet, and to nothing where they would not", () => {
     const near = [
       { start: 10, end: 20, rampIn: 3, rampOut: 5 },

@@ -16,10 +16,13 @@ export interface LettingGo {
 
 const NO_TREMBLING: LettingGo = { frames: 0, trembles: 0 };
 
-/** What a span's end differs by beyond so many times the trembling is no longer all of that. */
+/** What a span's end differs by beyond so many times the trembling is no longer all of that, beyond twice as much none of it. */
 const TREMBLING = 4;
 
-/** Frames at a span's end over which its slope is read: a single difference would carry a frame's jitter into the ramp. */
+/**
+ * Frames at a span's end over which its slope is read where it trembles: a single difference would carry a frame's jitter into the ramp. What
+ * bends there by more than trembling explains is read from the last two frames alone, or speed would jump where the ramp begins.
+ */
 const SLOPE_FRAMES = 2;
 
 /**
@@ -36,14 +39,16 @@ export function fadeBetween(values: Float64Array, frameCount: number, spans: rea
     const inwards = atEnd ? -1 : 1;
     const at = (k: number, axis: number) => values[(edge + inwards * k) * 3 + axis];
     const k = Math.min(SLOPE_FRAMES, span.end - span.start);
-    const slope = AXES.map((axis) => (k === 0 ? 0 : (at(0, axis) - at(k, axis)) / k));
+    const last = AXES.map((axis) => (k === 0 ? 0 : at(0, axis) - at(1, axis)));
+    const longer = AXES.map((axis) => (k === 0 ? 0 : (at(0, axis) - at(k, axis)) / k));
+    const bends = beyondTrembling(Math.hypot(...AXES.map((axis) => last[axis] - longer[axis])), letting.trembles);
+    const slope = AXES.map((axis) => bends * last[axis] + (1 - bends) * longer[axis]);
     const frames = Math.min(letting.frames, span.end - span.start) + 1;
     const mean = AXES.map((axis) => Array.from({ length: frames }, (_, i) => at(i, axis)).reduce((sum, v) => sum + v, 0) / frames);
     const off = AXES.map((axis) => at(0, axis) - mean[axis]);
     // What is over four times the trembling, or over twice that not at all, is a foot that moves: it is carried like the rest.
     const most = Math.max(Math.hypot(...off), SLOPE_FRAMES * Math.hypot(...slope));
-    const moves = letting.trembles > 0 ? quinticStep(most / (TREMBLING * letting.trembles) - 1) : 1;
-    return { mean, off, slope, moves };
+    return { mean, off, slope, moves: beyondTrembling(most, letting.trembles) };
   };
   const edges = spans.map((span) => ({ start: edgeOf(span, false), end: edgeOf(span, true) }));
   /** A span's part of the value so many frames away from it, on a ramp of that length. */
@@ -66,6 +71,11 @@ export function fadeBetween(values: Float64Array, frameCount: number, spans: rea
     if (next && joins(span, next)) fill(span.end, next.start, edges[i].end, edges[i + 1].start);
     else fill(span.end, span.end + span.rampOut + 1, edges[i].end, null);
   });
+}
+
+/** How far a difference is more than trembling explains, 0..1. */
+function beyondTrembling(difference: number, trembles: number): number {
+  return trembles > 0 ? quinticStep(difference / (TREMBLING * trembles) - 1) : 1;
 }
 
 const AXES = [0, 1, 2] as const;
