@@ -17,7 +17,7 @@ export const FOUR_NAMES = [
     ...sides("L_", "R_", ["shoulder", "elbow", "wrist", "hand"]),
   ],
 ];
-const BODIES: readonly FourLegged[] = [0.45, 0.8, 1.2, 1.6].map((withers, i) => ({ name: `${withers} m`, withers, joints: FOUR_NAMES[i % FOUR_NAMES.length] }));
+export const FOUR_BODIES: readonly FourLegged[] = [0.45, 0.8, 1.2, 1.6].map((withers, i) => ({ name: `${withers} m`, withers, joints: FOUR_NAMES[i % FOUR_NAMES.length] }));
 
 /** Speeds, strides and the order of the hooves as animals have them, more or less. */
 export const FOUR_GAITS: readonly FourGait[] = [
@@ -45,7 +45,7 @@ export const LEAST_STAND = 3;
 /** Four bodies, eight gaits, six faults; every third along a curve; rates, units and orders of angles in turn. */
 export function gaitCases(): MadeCase[] {
   let count = 0;
-  return BODIES.flatMap((body) =>
+  return FOUR_BODIES.flatMap((body) =>
     FOUR_GAITS.flatMap((gait) => {
       const stand = (gait.duty * gait.stride * Math.sqrt(body.withers)) / (Math.abs(gait.speed) * Math.sqrt(9.81));
       return FAULTS.map(([what, faults], i): MadeCase => {

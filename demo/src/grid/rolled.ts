@@ -16,7 +16,7 @@ export const BODIES: readonly RollingBody[] = [
   { name: "rolled child", height: 1.2, foot: 0.07, toe: 0.035, ankle: 0.06, legs: 0.85, joints: TWO_NAMES[1] },
   { name: "rolled giant", height: 2.3, foot: 0.1, toe: 0.05, ankle: 0.05, legs: 1.1, joints: TWO_NAMES[2] },
 ];
-const gaits = (h: number): readonly RollingGait[] => {
+export const gaitsOf = (h: number): readonly RollingGait[] => {
   const walk = { name: "walk", speed: 0.78 * h, stride: 0.8 * h, duty: 0.62, strike: 0.35, push: 0.7, lift: 0.05, width: 1, curve: 0, bob: 0.012, lag: 0 };
   return [
     walk,
@@ -42,7 +42,7 @@ const FAULTS: readonly (readonly [string, RollingFaults])[] = [
 export function rolledCases(): MadeCase[] {
   let count = 0;
   return BODIES.flatMap((body, b) =>
-    gaits(body.height).flatMap((gait) =>
+    gaitsOf(body.height).flatMap((gait) =>
       FAULTS.map(([what, faults]) => {
         const fps = RATES[count % RATES.length];
         const hand = { order: ORDERS[count % ORDERS.length], unit: b === 0 ? 100 : 1 };

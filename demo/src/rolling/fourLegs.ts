@@ -1,5 +1,6 @@
 import { framesWithin, type Made } from "./made.ts";
 import { applied, cross, dot, fromAxes, type Mat, minus, plus, product, SAME, scaled, transposed, turn, unit, type Vec } from "./matrix.ts";
+import { LEVEL, meanHeight, type Terrain } from "./terrain.ts";
 import { bentAt, smooth } from "./walker.ts";
 
 /** A body on four legs, all of it in shares of its height at the withers (metres); names of its joints in the order of `PARENTS`. */
@@ -32,6 +33,8 @@ const LEGS = [
 ] as const;
 const POINTS = ["leftHind", "rightHind", "leftFore", "rightFore"] as const;
 const HOOF_UP = 0.035;
+/** So far ahead of the hips fore legs hang. */
+const SHOULDERS = 0.82;
 const REACH = 0.985;
 /** Hips that low, as a share of the height, carry nothing any more. */
 const LOWEST = 0.4;
@@ -69,9 +72,9 @@ function bonesOf({ withers: w }: FourLegged) {
 
 /**
  * A gait of a four-legged body whose hooves are known exactly: each stands still at its joint while the cannon leans over it, and swings in between. Legs hang by the law of cosines. It
- * shares no computation with what is measured on it, nor with the other performances of the demo but that of the walks of this folder.
+ * shares no computation with what is measured on it, nor with the other performances of the demo but that of the walks of this folder. `terrain` is the ground along its way: the body follows its mean, and pitches with it.
  */
-export function fourLegged(body: FourLegged, gait: FourGait, fps: number, seconds: number, curve = 0): Made {
+export function fourLegged(body: FourLegged, gait: FourGait, fps: number, seconds: number, curve = 0, terrain: Terrain = LEVEL): Made {
   const { withers: w } = body;
   const { bones, offsets, ends } = bonesOf(body);
   const frames = Math.round(seconds * fps) + 1;
@@ -85,11 +88,11 @@ export function fourLegged(body: FourLegged, gait: FourGait, fps: number, second
     const out: Step[] = [];
     for (let k = -2; (k - 1) * period < seconds + period; k++) {
       const down = (k + gait.lags[leg]) * period;
-      const s = speed * (down + stand / 2) + (leg < 2 ? 0 : 0.82 * w);
+      const s = speed * (down + stand / 2) + (leg < 2 ? 0 : SHOULDERS * w);
       const aside = (leg % 2 === 0 ? 0.08 : -0.08) * w;
       // No two footfalls are spaced quite alike.
       const uneven = ((Math.abs(k * 37) % 5) - 2) * 0.004 * w;
-      const place = plus(along(s), [aside * Math.cos(curve * s), HOOF_UP * w, -aside * Math.sin(curve * s) + uneven]);
+      const place = plus(along(s), [aside * Math.cos(curve * s), HOOF_UP * w + terrain(s).up, -aside * Math.sin(curve * s) + uneven]);
       out.push({ down, off: down + stand, place, yaw: curve * s });
     }
     return out;
@@ -113,12 +116,14 @@ export function fourLegged(body: FourLegged, gait: FourGait, fps: number, second
   const hipsAt = (t: number, up: number): { place: Vec; turned: Mat } => {
     const phase = (2 * Math.PI * t) / period;
     const byTurns = Math.abs(gait.lags[0] - gait.lags[1]) === 0.5;
+    const [hind, fore] = [0, SHOULDERS].map((ahead) => meanHeight(terrain, speed * t + ahead * w, 0.3 * w));
     const turned = product(
       turn("y", curve * speed * t + 0.02 * Math.sin(phase)),
+      turn("x", -Math.atan2(fore - hind, SHOULDERS * w)),
       turn("x", gait.pitch * Math.sin((byTurns ? 2 : 1) * phase + 1)),
       turn("z", 0.02 * Math.sin(phase)),
     );
-    return { place: plus(along(speed * t), [0.01 * w * Math.sin(phase), up + 0.012 * w * Math.cos(2 * phase), 0]), turned };
+    return { place: plus(along(speed * t), [0.01 * w * Math.sin(phase), hind + up + 0.012 * w * Math.cos(2 * phase), 0]), turned };
   };
   const legAt = (leg: number, t: number, up: number) => {
     const { place, turned } = hipsAt(t, up);

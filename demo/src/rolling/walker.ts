@@ -1,4 +1,5 @@
 import { framesWithin, type Made } from "./made.ts";
+import { LEVEL, meanHeight, type Terrain } from "./terrain.ts";
 import { applied, cross, dot, fromAxes, type Mat, minus, plus, product, SAME, scaled, transposed, turn, unit, type Vec } from "./matrix.ts";
 
 /** A body as shares of its height, which is in metres. */
@@ -63,6 +64,8 @@ interface Step {
   readonly roll: number;
   readonly place: Vec;
   readonly yaw: number;
+  /** how steeply the ground under it rises */
+  readonly steep: number;
 }
 
 interface FootPose {
@@ -124,9 +127,9 @@ export function legBone(from: Vec, to: Vec, front: Vec): Mat {
 
 /**
  * A walk or run whose feet are known exactly: each strikes with a fixed point of its heel and rolls about it, lies flat, rolls about its ball while the toes lie, and swings along a cubic
- * between. Legs hang from hips that sway, by the law of cosines. Throws RangeError where they are too short for it. It shares no computation with the other performances of the demo: what is measured on both is no peculiarity of one.
+ * between. Legs hang from hips that sway, by the law of cosines. Throws RangeError where they are too short for it. It shares no computation with the other performances of the demo: what is measured on both is no peculiarity of one. `terrain` is the ground along its way: soles lie on it, and the body follows its mean.
  */
-export function rolledWalk(body: RollingBody, gait: RollingGait, fps: number, seconds: number): Rolled {
+export function rolledWalk(body: RollingBody, gait: RollingGait, fps: number, seconds: number, terrain: Terrain = LEVEL): Rolled {
   const { height: h } = body;
   const frames = Math.round(seconds * fps) + 1;
   const { thigh, shin, hipWide, ankleUp, ball, heel, hips, offsets, ends } = bonesOf(body);
@@ -143,22 +146,24 @@ export function rolledWalk(body: RollingBody, gait: RollingGait, fps: number, se
       const stand = gait.duty * period;
       // No two footfalls are spaced quite alike.
       const s = gait.speed * (down + stand / 2) + ((Math.abs(k * 31) % 7) - 3) * 0.004 * h;
-      const place = plus(along(s), sideways(s, (side === 0 ? 1 : -1) * hipWide * gait.width));
-      out.push({ down, heelUp: down + 0.62 * stand, off: down + stand, roll: Math.min(0.22 * stand, 0.16), place, yaw: curve * s });
+      const { up, steep } = terrain(s);
+      const place = plus(plus(along(s), [0, up, 0]), sideways(s, (side === 0 ? 1 : -1) * hipWide * gait.width));
+      out.push({ down, heelUp: down + 0.62 * stand, off: down + stand, roll: Math.min(0.22 * stand, 0.16), place, yaw: curve * s, steep });
     }
     return out;
   });
 
   const standing = (step: Step, t: number): FootPose => {
-    const { place, yaw } = step;
+    const { place, yaw, steep } = step;
+    const lies = product(turn("y", yaw), turn("x", -steep));
     const about = (pivot: Vec, pitch: number): Vec =>
-      minus(plus(place, applied(turn("y", yaw), plus(pivot, [0, ankleUp, 0]))), applied(product(turn("y", yaw), turn("x", -pitch)), pivot));
+      minus(plus(place, applied(lies, plus(pivot, [0, ankleUp, 0]))), applied(product(lies, turn("x", -pitch)), pivot));
     if (t > step.heelUp) {
       const pitch = (-gait.push * smooth((0.9 * (t - step.heelUp)) / (step.off - step.heelUp))) / smooth(0.9);
-      return { ankle: about(ball, pitch), pitch, toeBend: pitch, yaw };
+      return { ankle: about(ball, pitch), pitch: pitch + steep, toeBend: pitch, yaw };
     }
     const pitch = t < step.down + step.roll ? gait.strike * (1 - smooth((t - step.down) / step.roll)) : 0;
-    return { ankle: about(heel, pitch), pitch, toeBend: 0, yaw };
+    return { ankle: about(heel, pitch), pitch: pitch + steep, toeBend: 0, yaw };
   };
   const footAt = (side: number, t: number): FootPose => {
     const at = steps[side].findIndex((step) => t <= step.off);
@@ -191,7 +196,8 @@ export function rolledWalk(body: RollingBody, gait: RollingGait, fps: number, se
       turn("x", gait.duty < 0.5 ? 0.12 : 0.03),
       turn("z", 0.04 * Math.sin(phase + 1.1)),
     );
-    return { place: plus(level, [0, up + gait.bob * h * Math.cos(2 * phase + 0.6) + 0.003 * h * Math.sin(phase), 0]), turned };
+    const ground = meanHeight(terrain, s, 0.5 * gait.stride);
+    return { place: plus(level, [0, ground + up + gait.bob * h * Math.cos(2 * phase + 0.6) + 0.003 * h * Math.sin(phase), 0]), turned };
   };
   const legAt = (side: number, t: number, up: number) => {
     const { place, turned } = hipsAt(t, up);

@@ -105,19 +105,15 @@ export function commonHeave(
 }
 
 /**
- * Do joints rest at one height each, wherever and whenever they do, over one of the grounds that may be under them? Then nothing heaves the body: a heave, a
+ * Does each joint keep one height while it rests, over one of the grounds that may be under it? Then nothing heaves the body, though no two of its stands be at one height: a heave, a
  * slope and heights of parts could be found that take each other back, stand by stand.
  */
 function nothingHeaves(seen: readonly Seen[], ground: Ground, under: Ground): boolean {
-  const joints = seen.filter((part) => part.trust === 1);
-  const off = [...new Set(joints.map((part) => part.point))].flatMap((point) => {
-    const heights = joints
-      .filter((part) => part.point === point)
-      .flatMap(({ heights, calm, x, z }) =>
-        Array.from(heights, (h, i) => h + groundHeight(ground, x[i], z[i]) - groundHeight(under, x[i], z[i])).filter((_, i) => calm[i] > 0.5),
-      );
-    const rest = median(heights);
-    return heights.map((h) => Math.abs(h - rest));
+  const off = seen.flatMap(({ trust, heights, calm, x, z }) => {
+    if (trust !== 1) return [];
+    const own = Array.from(heights, (h, i) => h + groundHeight(ground, x[i], z[i]) - groundHeight(under, x[i], z[i])).filter((_, i) => calm[i] > 0.5);
+    const rest = own.length > 0 ? median(own) : 0;
+    return own.map((h) => Math.abs(h - rest));
   });
   return off.length > 0 && quantileMutable(Float64Array.from(off), NEARLY_ALL) < NOT_HEAVED;
 }

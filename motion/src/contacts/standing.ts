@@ -79,6 +79,9 @@ interface Standing {
   readonly level: number;
 }
 
+/** What the parts of a leg are called on either side. */
+const kindOf = (leg: Sole["leg"]) => leg.parts[0].replace(/^(left|right)/, "");
+
 /** A foot stands by itself for at least so long if it carries the body, seconds. */
 const CARRIES = 0.06;
 
@@ -88,9 +91,14 @@ export function levelled(feet: Feet, contacts: readonly Contact[], travel: Float
   const points = restPoints(feet, contacts, travel, heave);
   const rests = points.map((p) => p.rest);
   const levels = levelsOf(rests, fitGround(rests));
-  const legOf = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, sole.leg.limb] as const)));
+  const legOf = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, sole.leg] as const)));
   const carries = (contact: Contact) => {
-    const others = contacts.filter((c) => legOf.get(c.point) !== legOf.get(contact.point));
+    // Of each pair of legs one carries its end of the body.
+    const own = legOf.get(contact.point);
+    const others = contacts.filter((c) => {
+      const leg = legOf.get(c.point);
+      return leg && own && leg.side !== own.side && kindOf(leg) === kindOf(own);
+    });
     let alone = 0;
     for (let f = contact.start; f <= contact.end; f++) if (!others.some((c) => f >= c.start && f <= c.end)) alone++;
     return alone >= CARRIES * fps;

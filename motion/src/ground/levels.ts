@@ -7,7 +7,8 @@ const ONE_LEVEL = 0.035;
 /**
  * How far over the level that a body stands on mostly each rest point lies, metres: 0 for those on it, and the same figure for all that rest on one
  * step or box. Points of each kind of part (both feet's toes, say) are grouped by their height over the fitted slope wherever there is a gap
- * between them; the level nearest to the clip's own zero among those that hold a fair share of the weight is what the others are counted from.
+ * between them; the level nearest to the clip's own zero among those that hold a fair share of the weight is what the others are counted from, for each kind its own that is nearest
+ * to it. A kind that never stands there (fore hooves that are on the steps from the first frame on) is counted from where the others do.
  */
 export function levelsOf(points: readonly RestPoint[], fit: GroundFit): number[] {
   const sloping = fit.slopeX !== 0 || fit.slopeZ !== 0;
@@ -47,7 +48,7 @@ function mostlyOff(points: readonly RestPoint[], { slopeX, slopeZ }: GroundFit, 
 function grouped(points: readonly RestPoint[], { slopeX, slopeZ }: GroundFit): number[] {
   const out = new Array<number>(points.length).fill(0);
   const kind = (part: string) => part.replace(/^(left|right)/, "");
-  for (const one of new Set(points.map((p) => kind(p.part)))) {
+  const kinds = [...new Set(points.map((p) => kind(p.part)))].map((one) => {
     const own = points
       .flatMap((p, index) => (kind(p.part) === one ? [{ index, weight: p.weight, height: p.point[1] - slopeX * p.point[0] - slopeZ * p.point[2] }] : []))
       .sort((a, b) => a.height - b.height);
@@ -57,15 +58,27 @@ function grouped(points: readonly RestPoint[], { slopeX, slopeZ }: GroundFit): n
       if (last && p.height - last.height < ONE_LEVEL) groups.at(-1)?.push(p);
       else groups.push([p]);
     }
-    if (groups.length < 2) continue;
-    const levels = groups.map((group) => ({ group, height: median(group.map((p) => p.height)), weight: group.reduce((sum, p) => sum + p.weight, 0) }));
+    return groups.map((group) => ({ group, height: median(group.map((p) => p.height)), weight: group.reduce((sum, p) => sum + p.weight, 0) }));
+  });
+  const nearest = <T extends { readonly height: number }>(levels: readonly T[], height: number): T | undefined =>
+    [...levels].sort((a, b) => Math.abs(a.height - height) - Math.abs(b.height - height))[0];
+  const fair = kinds.map((levels) => {
     const total = levels.reduce((sum, l) => sum + l.weight, 0);
-    const [base] = levels.filter((l) => l.weight > FAIR_SHARE * total).sort((a, b) => Math.abs(a.height) - Math.abs(b.height));
-    if (!base) continue;
-    for (const { group, height } of levels) if (group !== base.group) for (const p of group) out[p.index] = height - base.height;
-  }
+    return levels.filter((l) => l.weight > FAIR_SHARE * total);
+  });
+  const usual = nearest(fair.flat(), 0);
+  if (!usual || kinds.every((levels) => levels.length < 2)) return out;
+  kinds.forEach((levels, i) => {
+    const own = nearest(fair[i], usual.height);
+    if (!own) return;
+    const there = Math.abs(own.height - usual.height) < SAME_LEVEL;
+    for (const { group, height } of levels) if (!there || group !== own.group) for (const p of group) out[p.index] = height - (there ? own : usual).height;
+  });
   return out;
 }
+
+/** Kinds of parts on one level rest less than this above each other, metres: an ankle over a heel, a joint in a tall hoof. */
+const SAME_LEVEL = 0.08;
 
 /** A level that holds less of the weight than this is not what the body stands on mostly. */
 const FAIR_SHARE = 0.12;

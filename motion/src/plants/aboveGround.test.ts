@@ -66,7 +66,7 @@ describe("a foot that stands on one end", () => {
   };
   const placeOf = ({ positions, rotations }: ReturnType<typeof dipped>, local: readonly number[]) =>
     Array.from(rotateVecFlat(new Float64Array(3), 0, rotations, 0, [...local], 0), (v, c) => v + positions[c]);
-  const holding = { ground: LEVEL_GROUND, weights: Float64Array.of(1), fps: 30 } as unknown as Holding;
+  const holding = { contacts: [], ground: LEVEL_GROUND, weights: Float64Array.of(1), fps: 30 } as unknown as Holding;
 
   it.each([0, 0.9, Math.PI / 2, -2])("heading %d: its toes come up to the ground, its heel stays, and it keeps its length", (heading) => {
     const foot = dipped(heading, 0.3);

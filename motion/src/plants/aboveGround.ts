@@ -1,3 +1,4 @@
+import type { Contact } from "../contacts/contact.ts";
 import { type Ground, groundHeight } from "../ground/ground.ts";
 import { fromToQuatFlat, multiplyQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import { quinticStep } from "../math/ramp.ts";
@@ -64,13 +65,37 @@ export function raiseSmoothly(lacks: Float64Array, resting: Uint8Array, edges: b
 }
 
 /**
+ * How far under the ground a limb's end may go at each frame, metres: as far as the places of its own lie under it on which it rests there, or before and after it. One that walks
+ * down steps of which nothing is known is over them, not under the ground that it comes from.
+ */
+export function placesBelow(end: Pick<LimbEnd, "points">, contacts: readonly Contact[], ground: Ground, frameCount: number): Float64Array {
+  const below = new Float64Array(frameCount);
+  const stands = contacts.filter((c) => end.points.some((p) => p.id === c.point) && c.anchor.point).sort((a, b) => a.start - b.start);
+  const depths = stands.map(({ on, point, anchor }) => {
+    if (on !== "place" || !anchor.point) return 0;
+    const clearance = end.points.find((p) => p.id === point)?.clearance ?? 0;
+    return Math.max(0, groundHeight(ground, anchor.point[0], anchor.point[2]) + clearance - anchor.point[1]);
+  });
+  if (!depths.some((d) => d > 0)) return below;
+  stands.forEach(({ start, end: last }, i) => {
+    const before = stands.reduce((latest, other, k) => (other.end < start && (latest < 0 || other.end > stands[latest].end) ? k : latest), -1);
+    const after = stands.findIndex((other) => other.start > last);
+    const from = before < 0 ? 0 : stands[before].end + 1;
+    const to = after < 0 ? frameCount - 1 : stands[after].start - 1;
+    for (let f = Math.max(0, from); f <= Math.min(frameCount - 1, to); f++) below[f] = Math.max(below[f], depths[i]);
+  });
+  return below;
+}
+
+/**
  * Swinging: the foot is raised by what its lower end lacks, smoothed over neighbours. Standing on one end: the foot is tipped about it
  * until the other is out of the ground. `heldAt` are the contacts' indices [frame] of its first and second point, −1 for none.
  */
-export function keepAboveGround(end: LimbEnd, targets: EndTargets, heldAt: readonly [Int32Array, Int32Array], { ground, weights, fps }: Holding): void {
+export function keepAboveGround(end: LimbEnd, targets: EndTargets, heldAt: readonly [Int32Array, Int32Array], { contacts, ground, weights, fps }: Holding): void {
   const { positions, rotations, resting } = targets;
   const n = resting.length;
   const lacks = new Float64Array(n);
+  const below = placesBelow(end, contacts, ground, n);
   const v = new Float64Array(3);
   const q = new Float64Array(4);
   const [heel, toe] = end.points;
@@ -78,7 +103,7 @@ export function keepAboveGround(end: LimbEnd, targets: EndTargets, heldAt: reado
   for (let f = 0; f < n; f++) {
     if (weights[f] === 0) continue;
     if (!resting[f]) {
-      lacks[f] = Math.max(0, ...end.points.map((point) => depthUnder(point, targets, f, ground))) * weights[f];
+      lacks[f] = Math.max(0, ...end.points.map((point) => depthUnder(point, targets, f, ground) - below[f])) * weights[f];
       continue;
     }
     // On both ends, or on neither but what lies beyond them.
@@ -86,11 +111,11 @@ export function keepAboveGround(end: LimbEnd, targets: EndTargets, heldAt: reado
     const fixed = heelAt[f] >= 0 ? heel.local : toe.local;
     const swinging = heelAt[f] >= 0 ? toe : heel;
     const free = swinging.local;
-    const below = depthUnder(swinging, targets, f, ground);
-    if (below <= 0) continue;
+    const deep = depthUnder(swinging, targets, f, ground) - below[f];
+    if (deep <= 0) continue;
     const along = [free[0] - fixed[0], free[1] - fixed[1], free[2] - fixed[2]];
     rotateVecFlat(v, 0, rotations, f * 4, along, 0);
-    fromToQuatFlat(q, 0, v[0], v[1], v[2], v[0], v[1] + below, v[2]);
+    fromToQuatFlat(q, 0, v[0], v[1], v[2], v[0], v[1] + deep, v[2]);
     rotateVecFlat(v, 0, rotations, f * 4, fixed, 0);
     for (let i = 0; i < 3; i++) positions[f * 3 + i] += v[i];
     multiplyQuatFlat(rotations, f * 4, q, 0, rotations, f * 4);
