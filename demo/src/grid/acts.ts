@@ -37,7 +37,7 @@ const FAULTS: readonly (readonly [string, RollingFaults])[] = [
 ];
 const RATES = [60, 30, 120, 25];
 
-/** Three bodies, eleven acts, five faults; rates and units in turn. */
+/** Three bodies, thirteen acts, five faults; rates and units in turn. */
 export function actCases(): ActCase[] {
   let count = 0;
   return BODIES.flatMap((body, b) =>

@@ -17,7 +17,11 @@ export const FOUR_NAMES = [
     ...sides("L_", "R_", ["shoulder", "elbow", "wrist", "hand"]),
   ],
 ];
-export const FOUR_BODIES: readonly FourLegged[] = [0.45, 0.8, 1.2, 1.6].map((withers, i) => ({ name: `${withers} m`, withers, joints: FOUR_NAMES[i % FOUR_NAMES.length] }));
+export const FOUR_BODIES: readonly FourLegged[] = [0.45, 0.8, 1.2, 1.6].map((withers, i) => ({
+  name: `${withers} m`,
+  withers,
+  joints: FOUR_NAMES[i % FOUR_NAMES.length],
+}));
 
 /** Speeds, strides and the order of the hooves as animals have them, more or less. */
 export const FOUR_GAITS: readonly FourGait[] = [

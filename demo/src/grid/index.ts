@@ -7,6 +7,7 @@ import { type MadeCase, type MadeFigures, madeFigures } from "./made.ts";
 import { bestSmoothed } from "./pathBound.ts";
 import { type PutFigures, putCases, putFigures } from "./putOnto.ts";
 import { rolledCases } from "./rolled.ts";
+import { wayCases } from "./ways.ts";
 
 /** What was measured of one clip. */
 export type Row = Partial<Figures & PutFigures & MadeFigures & ActFigures> & {
@@ -128,6 +129,20 @@ export const GRID: readonly GridClass[] = [
     title: "slopes and steps",
     rows: measured(cases.uneven),
     limits: [{ ...F1, least: 0.95 }, { ...SEEN, least: 0.95 }, { ...SLIDE, most: 0.3 }, HEIGHT],
+  },
+  {
+    id: "ways",
+    title: "ramps and steps under two and four legs, another make",
+    rows: made(wayCases),
+    limits: [
+      { ...F1, least: 0.95 },
+      { ...F1, figure: "f1Joints", label: "  of toes and hooves, which are joints", least: 0.95 },
+      { ...SLIDE, most: 0.3 },
+      { ...SLIDE, figure: "slideMax", label: "slide in true spans, worst, cm", most: 1 },
+      { figure: "through", label: "into the ground, cm", most: 0.2 },
+      { figure: "travelOff", label: "what is left of a wrong travel", most: 0.05 },
+      POPS,
+    ],
   },
   {
     id: "rolled",

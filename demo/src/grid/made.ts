@@ -1,6 +1,7 @@
 import { type Clip, DEFAULT_RECIPE, Evaluator, emptyWork, jointTrack, oneSource, quantile, readMotion } from "@stride/motion";
 import type { Made } from "../rolling/made.ts";
 import { type RollingFaults, spoiled } from "../rolling/spoil.ts";
+import type { Terrain } from "../rolling/terrain.ts";
 import { type Hand, rolledText } from "../rolling/text.ts";
 
 /** A motion of another make, what is wrong with it, and how its file is written. */
@@ -10,6 +11,8 @@ export interface MadeCase {
   readonly faults: RollingFaults;
   readonly hand: Hand;
   readonly seed: number;
+  /** the ground along its way, which is straight, where that is not level */
+  readonly terrain?: Terrain;
 }
 
 /** What became of it: its contacts, and the joints among them while they are truly down, against the file as it would be without faults. Centimetres. */
@@ -23,6 +26,8 @@ export interface MadeFigures {
   readonly pops: number;
   /** share of a wrong travel that is left; 0 where none was put in */
   readonly travelOff: number;
+  /** deepest that the end of a leg, in flight or not, comes nearer to a ground that is not level than 2 cm, or than it truly is; how its travel was wrong is another figure */
+  readonly through: number;
   /** how many times its size the file's body was taken for */
   readonly size: number;
 }
@@ -36,7 +41,7 @@ export const ORDERS = [
 ] as const;
 export const RATES = [30, 24, 60, 120, 25, 50] as const;
 
-export function madeFigures({ name, walk, faults, hand, seed }: MadeCase): MadeFigures {
+export function madeFigures({ name, walk, faults, hand, seed, terrain }: MadeCase): MadeFigures {
   const { joints, legs, contacts } = walk;
   const read = (turns: Parameters<typeof rolledText>[1], roots: Parameters<typeof rolledText>[2]) =>
     readMotion(new TextEncoder().encode(rolledText(walk, turns, roots, hand)), { fileName: "made.bvh" });
@@ -61,6 +66,15 @@ export function madeFigures({ name, walk, faults, hand, seed }: MadeCase): MadeF
     const limit = 3 * quantile(of, 0.995);
     return sum + is[k].filter((v, f) => v > limit && Math.max(was[k][f - 1] ?? 0, was[k][f], was[k][f + 1] ?? 0) <= limit).length;
   }, 0);
+  let through = 0;
+  for (const leg of terrain ? legs : []) {
+    const [was, is] = [truth.clip, result.clip].map((clip) => course(clip, leg[leg.length - 1]));
+    for (let o = 0; o < was.length && terrain && !faults.travel; o += 3) {
+      // Beside an edge a millimetre is a step: the ground under where it truly is counts, if it lies lower there than where it has come to.
+      const over = (p: Float64Array) => p[o + 1] - Math.min(terrain(was[o + 2]).up, terrain(p[o + 2]).up);
+      through = Math.max(through, 100 * (Math.min(0.02, over(was)) - over(is)));
+    }
+  }
   const way = (clip: Clip) => {
     const p = course(clip, 0);
     const o = (frames - 1) * 3;
@@ -78,6 +92,7 @@ export function madeFigures({ name, walk, faults, hand, seed }: MadeCase): MadeF
     slideMax: Math.max(...slides),
     pops,
     travelOff,
+    through,
     size: Math.hypot(...file.skeleton.offsets.slice(long, long + 3)) / Math.hypot(...walk.offsets[legs[0][1]]),
   };
 }

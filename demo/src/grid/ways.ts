@@ -17,7 +17,7 @@ const FAULTS: readonly (readonly [string, RollingFaults])[] = [
 function grounds(half: number, first: number, size: number): readonly (readonly [string, Terrain])[] {
   return [
     ["up 4°", ramp(4, -size, 100)],
-    ["up 8° and level", ramp(8, 1.5 * size, 1.5 * size)],
+    ["up 8° and level", ramp(8, 1.5 * size, 3 * size)],
     ["down 12°", ramp(-12, -size, 100)],
     ["up 10 cm steps", flight(first + 2 * half, half, 0.1 * size, 4)],
     ["up 19 cm steps", flight(first + 2 * half, half, 0.19 * size, 4)],
@@ -39,7 +39,7 @@ export function wayCases(): MadeCase[] {
     for (const [what, terrain] of grounds(half, (gait.duty * gait.stride) / 2 - half / 2 + 0.05 * h, h / 1.75))
       for (const [wrong, faults] of FAULTS) {
         const { fps, hand, seed } = turns();
-        cases.push({ name: `${body.name}, ${fps}, ${what}, ${wrong}`, walk: rolledWalk(body, gait, fps, 4.5, terrain), faults, hand, seed });
+        cases.push({ name: `${body.name}, ${fps}, ${what}, ${wrong}`, walk: rolledWalk(body, gait, fps, 4.5, terrain), faults, hand, seed, terrain });
       }
   }
   for (const body of FOUR_BODIES) {
@@ -49,7 +49,7 @@ export function wayCases(): MadeCase[] {
     for (const [what, terrain] of grounds(half, 0.3 * half, (0.6 * w) / 1.2))
       for (const [wrong, faults] of FAULTS) {
         const { fps, hand, seed } = turns();
-        cases.push({ name: `${body.name}, ${fps}, ${what}, ${wrong}`, walk: fourLegged(body, gait, fps, 4.5, 0, terrain), faults, hand, seed });
+        cases.push({ name: `${body.name}, ${fps}, ${what}, ${wrong}`, walk: fourLegged(body, gait, fps, 4.5, 0, terrain), faults, hand, seed, terrain });
       }
   }
   return cases;

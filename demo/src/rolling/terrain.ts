@@ -7,10 +7,11 @@ export type Terrain = (s: number) => Underfoot;
 
 export const LEVEL: Terrain = () => ({ up: 0, steep: 0 });
 
-/** A ramp of so many degrees, level again after so long a way along it. */
-export function ramp(degrees: number, from: number, long: number): Terrain {
+/** A ramp of so many degrees from one place to another along the way, level before and behind it; at 0 its height is 0. */
+export function ramp(degrees: number, from: number, to: number): Terrain {
   const steep = (degrees * Math.PI) / 180;
-  return (s) => ({ up: Math.tan(steep) * Math.max(0, Math.min(long, s - from)), steep: s > from && s < from + long ? steep : 0 });
+  const at = (s: number) => Math.tan(steep) * Math.max(from, Math.min(to, s));
+  return (s) => ({ up: at(s) - at(0), steep: s > from && s < to ? steep : 0 });
 }
 
 /** Steps, each as long and as much higher as said; down where that is less than 0. */

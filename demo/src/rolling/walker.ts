@@ -1,6 +1,6 @@
 import { framesWithin, type Made } from "./made.ts";
-import { LEVEL, meanHeight, type Terrain } from "./terrain.ts";
 import { applied, cross, dot, fromAxes, type Mat, minus, plus, product, SAME, scaled, transposed, turn, unit, type Vec } from "./matrix.ts";
+import { LEVEL, meanHeight, type Terrain } from "./terrain.ts";
 
 /** A body as shares of its height, which is in metres. */
 export interface RollingBody {

@@ -77,7 +77,6 @@ function unitSquare(v: Float64Array, to: Float64Array): Float64Array | null {
   return length > 1e-6 ? out.map((x) => x / length) : null;
 }
 
-
 const _q = /*@__PURE__*/ new Float64Array(4);
 const _t = /*@__PURE__*/ new Float64Array(4);
 

@@ -113,7 +113,6 @@ function unit(v: Float64Array): Float64Array {
   return v.map((x) => x / n);
 }
 
-
 function buildLimb(
   skeleton: Skeleton,
   clip: Clip,

@@ -28,13 +28,7 @@ export function sidesByName(first: Side): Sides {
  * Sides of a pair that has no names. `facing`, of a four-legged body: the way it faces in the world, with `up` the vertical axis; left is up × forward. Arms lie over the legs (`legs`), however the
  * trunk is twisted. Legs say it by themselves, whichever way the body lies or crawls: toes point forward of the shin, and knees bend forward of the line from hip to ankle.
  */
-export function sidesByPlace(
-  samples: StanceSamples,
-  limbs: readonly [LimbParts, LimbParts],
-  legs: Across | null,
-  facing: Direction | null,
-  up: 1 | 2,
-): Sides {
+export function sidesByPlace(samples: StanceSamples, limbs: readonly [LimbParts, LimbParts], legs: Across | null, facing: Direction | null, up: 1 | 2): Sides {
   const [first, second] = limbs;
   if (facing) {
     const across = meanDirection(samples, second.upper, first.upper);

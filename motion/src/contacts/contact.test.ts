@@ -42,6 +42,15 @@ describe("a person's contacts over those that were found", () => {
     expect(spans(twice.filter((c) => c.point === "rightToe"))).toEqual(["rightToe 30-55 found", "rightToe 88-99 set"]);
   });
 
+  it("rest on what the one rested on that they replace, unless they say on what", () => {
+    const onStep = [foundContact("leftToe", 10, 29, { on: "place" })];
+    const on = (list: readonly Contact[], rest: Partial<ContactEdit> = {}) => applyContactEdits(list, [edit("leftToe", 12, 31, rest)], target).contacts[0].on;
+    expect(on(onStep)).toBe("place");
+    expect(on(onStep, { on: "ground" })).toBe("ground");
+    expect(on(all)).toBe("ground");
+    expect(on([foundContact("leftToe", 40, 60, { on: "place" })])).toBe("ground");
+  });
+
   it("say how long their ramps are, what they rest on, how high, how flat", () => {
     const said = edit("leftToe", 10, 30, { rampIn: 5 / FPS, rampOut: 0, on: { joint: "Thigh" }, rests: "last", height: 0.2, flat: 0.5 });
     const [contact] = applyContactEdits([], [said], target).contacts;

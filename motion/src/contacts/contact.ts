@@ -42,9 +42,9 @@ export function heldFrames({ start, end, linger }: Contact): readonly [number, n
   return linger ? [start - linger[0], end + linger[1]] : [start, end];
 }
 
-/** Where a part that does not bear the body touches the ground is an estimate, and differs with how it lies: found there it keeps the height at which it rests, unless one was set. */
-export function keepsHeight(contact: Contact, point: { readonly bears: boolean } | undefined): boolean {
-  return contact.origin === "found" && contact.height === undefined && point?.bears === false;
+/** Where a part that no limb carries (back, seat, head, knee) touches the ground is an estimate, and differs with how it lies: found there it keeps the height at which it rests, unless one was set. */
+export function keepsHeight(contact: Contact, point: { readonly limb: number } | undefined): boolean {
+  return contact.origin === "found" && contact.height === undefined && point !== undefined && point.limb < 0;
 }
 
 const place = z.tuple([z.number(), z.number(), z.number()]);
@@ -123,6 +123,7 @@ export function applyContactEdits(
       result = result.filter((c) => c.point !== edit.point || overlap(c.start, c.end, start, end) * 2 < c.end - c.start + 1);
       continue;
     }
+    const replaced = result.find((c) => c.point === edit.point && overlap(c.start, c.end, start, end) > 0);
     result = result.filter((c) => c.point !== edit.point || overlap(c.start, c.end, start, end) === 0);
     if (edit.leads) {
       const freed = target.besides(edit.point);
@@ -133,7 +134,7 @@ export function applyContactEdits(
       joint,
       start,
       end,
-      on: part >= 0 ? { joint: part } : ((edit.on as "ground" | "place" | null) ?? "ground"),
+      on: part >= 0 ? { joint: part } : ((edit.on as "ground" | "place" | null) ?? (replaced?.on === "place" ? "place" : "ground")),
       anchor: { mode: edit.rests, point: edit.anchor },
       rampIn: edit.rampIn === null ? null : Math.round(edit.rampIn * target.fps),
       rampOut: edit.rampOut === null ? null : Math.round(edit.rampOut * target.fps),

@@ -50,14 +50,19 @@ export function findContacts(character: Character, clip: Clip, carriedBy: "feet"
   );
   const climbs = carriedBy === null && climb(feet, character);
   const others = (byFeet: boolean) =>
-    byFeet || climbs ? findOthers(character, clip, byFeet ? feet.ground : LEVEL_GROUND, feet.contacts, feet.travel, byFeet ? feet.heave : undefined) : ofHanging(character, clip);
+    byFeet || climbs
+      ? findOthers(character, clip, byFeet ? feet.ground : LEVEL_GROUND, feet.contacts, feet.travel, byFeet ? feet.heave : undefined)
+      : ofHanging(character, clip);
   const may = carriedBy === null ? share >= LEAST_SHARE && !climbs : carriedBy === "feet";
   // What dangles comes to rest now and then.
   const hanging = may && carriedBy === null && share < HANGS ? others(false) : null;
   const byFeet = may && !(hanging && heldShare(hanging.contacts, clip) >= HANGS);
   const found = !byFeet && hanging ? hanging : others(byFeet);
   const ground = byFeet ? feet.ground : LEVEL_GROUND;
-  const beside = byFeet || climbs ? [] : besideBody(feet.contacts, found.contacts, new PointTracks(character.skeleton, clip, feet.points), ground, BESIDE * character.height);
+  const beside =
+    byFeet || climbs
+      ? []
+      : besideBody(feet.contacts, found.contacts, new PointTracks(character.skeleton, clip, feet.points), ground, BESIDE * character.height);
   const points = (byFeet || climbs || beside.length > 0 ? feet.points : character.contactPoints).map((p) => found.points.get(p.id) ?? p);
   return {
     points,

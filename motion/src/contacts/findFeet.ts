@@ -100,8 +100,11 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
       soles = settled.soles;
     }
     if (last) {
-      // The clip's own ground is what it stands on as it comes.
-      const asItComes = rests(null);
+      // The clip's own ground is what it stands on as it comes; what stands on a step has a place of its own.
+      const standing = levelled({ ...feet, soles }, carrying, null);
+      const asItComes = standing.map((s) => s.rest);
+      const raised = new Set(standing.filter((s) => Math.abs(s.level) > (A_STEP * s.legLength) / 0.9).map((s) => s.contact));
+      contacts = contacts.map((contact) => (raised.has(contact) ? { ...contact, on: "place" as const } : contact));
       const plane = fitGround(asItComes);
       ground = planeGround(settled.off - liftOf(asItComes, plane), plane.slopeX, plane.slopeZ);
       return;
@@ -121,6 +124,9 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
     under: standsUnder({ ...feet, soles }, contacts),
   };
 }
+
+/** Stands that are that much over the others are on something of their own, metres for a leg of 0.9 m. */
+const A_STEP = 0.015;
 
 /** A body that nothing heaves, as far as is known. */
 const stillBody = (frameCount: number): Heave => ({ course: new Float64Array(frameCount), tilt: NO_TILT, left: 0 });

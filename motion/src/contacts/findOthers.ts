@@ -4,7 +4,7 @@ import type { Clip } from "../clip/clip.ts";
 import { type Ground, groundHeight } from "../ground/ground.ts";
 import { median } from "../signal/robust.ts";
 import type { Contact } from "./contact.ts";
-import { findGrips, restSpans } from "./findGrips.ts";
+import { findGrips, type RestSpan, restSpans } from "./findGrips.ts";
 import { findSeat } from "./findSeat.ts";
 import { middlePoint } from "./segment.ts";
 import { type JointTrack, jointTrack, jointTracks, pointTrack } from "./tracks.ts";
@@ -14,13 +14,16 @@ import { withoutTravel } from "./travel.ts";
 const LIES_WITHIN = 0.07;
 /** A knee is its joint, which lies so much deeper in it. */
 const IN_KNEE = 0.03;
+/** A heave of less than this is none, metres; a part that rests so many times as long without it is heaved. */
+const HEAVES = 0.001;
+const LONGER = 1.03;
 /** Rest on the ground that is shorter than this is not believed, seconds. */
 const LIES_FOR = 0.25;
 
 /**
  * Contacts of the parts that do not bear the body as a rule (palms, knees, elbows, back, seat, head): where they lie on the ground, still, where a
  * hand holds on to something in the air, and where the body sits on something. With them the points as the clip shows them: how high over the ground they lie, and where a hand grips.
- * `feet` are the contacts of those that bear it, `travel` the level displacement [frame][2] that is wrong with the body's place, and `heave` what heaves it [frame], metres: they are taken out before anything is looked for.
+ * `feet` are the contacts of those that bear it, `travel` the level displacement [frame][2] that is wrong with the body's place: it is taken out before anything is looked for; so is what heaves it as the feet show it (`heave` [frame], metres), where a part rests for longer without.
  */
 export function findOthers(
   character: Character,
@@ -36,9 +39,25 @@ export function findOthers(
   const { frameCount: n } = clip;
   const legLength = 0.49 * height;
   const mostOf = (point: ContactPoint) => ((LIES_WITHIN + (point.id.endsWith("Knee") ? IN_KNEE : 0)) * legLength) / 0.9;
-  const put = (track: JointTrack): JointTrack => ({ ...track, positions: withoutTravel(track.positions, travel, heave) });
+  const put = (track: JointTrack): JointTrack => ({ ...track, positions: withoutTravel(track.positions, travel) });
   const hips = put(jointTrack(skeleton, clip, body.roles.hips ?? 0)).positions;
   const asked = character.contactPoints.filter((point) => !point.bears && !liesBeyond(point, character.rig));
+  /** When a course lies near the ground: anywhere near it is as good as on it. */
+  const lyingOn = (course: Float64Array, most: number): RestSpan[] => {
+    const over = new Float64Array(n);
+    let near = false;
+    for (let f = 0; f < n; f++) {
+      over[f] = Math.max(0, course[f * 3 + 1] - groundHeight(ground, course[f * 3], course[f * 3 + 2]) - most);
+      near ||= over[f] === 0;
+    }
+    return near ? restSpans(course, over, clip, legLength, LIES_FOR) : [];
+  };
+  const heaved = heave?.some((v) => Math.abs(v) > HEAVES);
+  const unheaved = (course: Float64Array) => course.map((v, i) => (i % 3 === 1 && heave ? v - heave[(i - 1) / 3] : v));
+  const longer = (was: readonly [Float64Array, RestSpan[]], course: Float64Array, most: number): readonly [Float64Array, RestSpan[]] => {
+    const lies = lyingOn(course, most);
+    return frames(lies) > LONGER * frames(was[1]) ? [course, lies] : was;
+  };
   // Parts of one side have most of the joints that lead to them in common.
   const tracks = new Map<ContactPoint, JointTrack>();
   for (const point of asked) {
@@ -54,16 +73,10 @@ export function findOthers(
       });
     }
     const track = tracks.get(point) as JointTrack;
-    const course = pointTrack(track, [...point.local]);
-    // As far as height goes: anywhere near the ground is as good as on it.
-    const lying = new Float64Array(n);
-    let near = false;
-    const most = mostOf(point);
-    for (let f = 0; f < n; f++) {
-      lying[f] = Math.max(0, course[f * 3 + 1] - groundHeight(ground, course[f * 3], course[f * 3 + 2]) - most);
-      near ||= lying[f] === 0;
-    }
-    const lies = near ? restSpans(course, lying, clip, legLength, LIES_FOR) : [];
+    const asItCame = pointTrack(track, [...point.local]);
+    const lyingAsItCame = lyingOn(asItCame, mostOf(point));
+    const [course, lies] =
+      heaved && lyingAsItCame.length > 0 ? longer([asItCame, lyingAsItCame], unheaved(asItCame), mostOf(point)) : [asItCame, lyingAsItCame];
     const heights = lies.map(({ span }) => {
       const rest = middlePoint(course, ...span);
       contacts.push(contactOf(point, span, "ground"));
@@ -82,6 +95,10 @@ export function findOthers(
     for (const span of findSeat(character, clip, seat, [...feet, ...contacts], found, travel)) contacts.push(contactOf(seat, span, "place"));
   }
   return { contacts, points };
+}
+
+function frames(spans: readonly RestSpan[]): number {
+  return spans.reduce((sum, { span }) => sum + span[1] - span[0] + 1, 0);
 }
 
 function contactOf(point: ContactPoint, [start, end]: readonly [number, number], on: "ground" | "place"): Contact {

@@ -220,6 +220,30 @@ describe("what heaves all planted feet", () => {
     expect([tilt.slopeX, tilt.slopeZ, left]).toEqual([0, 0, 0]);
   });
 
+  it("is nothing where each stand keeps a height of its own, as hooves do on rough ground", () => {
+    const { courses, contacts } = walked(0, 1);
+    // Each stand 1 or 2 mm higher or lower than the one before.
+    const rough = contacts.map((contact, i) => {
+      const course = courses.get(contact.point) as Float64Array;
+      for (let f = contact.start; f <= contact.end; f++) course[f * 3 + 1] += 0.001 * (((i * 3) % 5) - 2);
+      return contact;
+    });
+    const heaveOf = () =>
+      commonHeave(
+        rough,
+        (id) => courses.get(id),
+        () => ({ clearance: 0.02, modelled: true }),
+        planeGround(0.05),
+        FRAMES,
+        FPS,
+        true,
+      ).course;
+    expect(heaveOf().every((v) => v === 0)).toBe(true);
+    // One that bobs is told all the same.
+    for (const course of courses.values()) for (let f = 0; f < FRAMES; f++) course[f * 3 + 1] += 0.006 * Math.sin(f / 12);
+    expect(Math.max(...heaveOf().map(Math.abs))).toBeGreaterThan(0.003);
+  });
+
   it("goes on smoothly where only a heel rests of which it is not known where the foot rolls", () => {
     // Nothing but the heel rests for the first ten frames of each stance of the left foot, and it rolls by 2 mm there.
     const heel = (rolls: number | undefined) => {

@@ -11,7 +11,7 @@ function sole(side: "left" | "right", height: (f: number) => number): Sole {
   const rotations = Float32Array.from({ length: N * 4 }, (_, i) => (i % 4 === 3 ? 1 : 0));
   const point = (id: string, local: [number, number, number], modelled: boolean) => ({ id: `${side}${id}`, local, modelled, clearance: 0 });
   return {
-    leg: { limb: side === "left" ? 0 : 1, side, upper: 0, lower: 1, end: 2, toe: 3, parts: [] },
+    leg: { limb: side === "left" ? 0 : 1, side, upper: 0, lower: 1, end: 2, toe: 3, parts: [`${side}Heel`, `${side}Toe`] },
     track: { frameCount: N, positions, rotations },
     unseen: new Set(),
     points: [point("Heel", [0, -0.08, -0.05], false), point("Toe", [0, -0.06, 0.14], true)],
@@ -82,6 +82,31 @@ describe("feet that the body is over", () => {
     expect(levelOf(alone, 66)).toBeCloseTo(0.17, 3);
     const never = [foundContact("leftToe", 0, 50), foundContact("rightToe", 0, 119), foundContact("leftToe", 66, 119)];
     expect(levelOf(never, 66)).toBe(0);
+  });
+
+  it("of four legs stand on a step where each carries its own end of the body by itself, however the other end stands", () => {
+    const hoof = (id: string, limb: number, height: (f: number) => number): Sole => {
+      const { leg, points, ...rest } = sole(id.startsWith("left") ? "left" : "right", height);
+      return { ...rest, leg: { ...leg, limb, parts: [id] }, points: [{ ...points[1], id }] };
+    };
+    const body = {
+      soles: [
+        hoof("leftHind", 0, () => 0.06),
+        hoof("rightHind", 1, () => 0.06),
+        hoof("leftFore", 2, (f) => (f < 60 ? 0.06 : 0.26)),
+        hoof("rightFore", 3, () => 0.06),
+      ],
+      hips: hipsAt(() => 0.95),
+      frameCount: N,
+      fps: 60,
+    };
+    const hind = [foundContact("leftHind", 0, 119), foundContact("rightHind", 0, 119)];
+    const fore = [foundContact("leftFore", 0, 50), foundContact("rightFore", 0, 65), foundContact("leftFore", 66, 119)];
+    const levelOf = (list: typeof contacts) =>
+      levelled(body, list, new Float64Array(N * 2)).find((s) => s.contact.point === "leftFore" && s.contact.start === 66)?.level;
+    expect(levelOf([...hind, ...fore])).toBeCloseTo(0.2, 3);
+    // With the other fore leg down as well it may be held up.
+    expect(levelOf([...hind, fore[0], foundContact("rightFore", 0, 119), fore[2]])).toBe(0);
   });
 
   it("are seen with the travel taken out", () => {

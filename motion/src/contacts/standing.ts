@@ -72,9 +72,10 @@ function heaveOf({ soles, frameCount, fps }: Feet, contacts: readonly Contact[],
   );
 }
 
-/** A contact, where it rests as seen from the level that the body stands on mostly, and how far over that level it lies, metres. */
+/** A contact, where it rests as seen from the level that the body stands on mostly, and how far over that level it lies, metres; and how long its leg is. */
 interface Standing {
   readonly contact: Contact;
+  readonly legLength: number;
   readonly rest: RestPoint;
   readonly level: number;
 }
@@ -90,8 +91,9 @@ export function levelled(feet: Feet, contacts: readonly Contact[], travel: Float
   const { soles, fps } = feet;
   const points = restPoints(feet, contacts, travel, heave);
   const rests = points.map((p) => p.rest);
-  const levels = levelsOf(rests, fitGround(rests));
+  const levels = levelsOf(rests, fitGround(rests), Math.max(...soles.map((sole) => sole.legLength)) / 0.9);
   const legOf = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, sole.leg] as const)));
+  const legLengths = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, sole.legLength] as const)));
   const carries = (contact: Contact) => {
     // Of each pair of legs one carries its end of the body.
     const own = legOf.get(contact.point);
@@ -105,7 +107,7 @@ export function levelled(feet: Feet, contacts: readonly Contact[], travel: Float
   };
   return points.map(({ contact, rest }, i) => {
     const level = levels[i] !== 0 && carries(contact) ? levels[i] : 0;
-    return { contact, level, rest: { ...rest, point: [rest.point[0], rest.point[1] - level, rest.point[2]] } };
+    return { contact, legLength: legLengths.get(contact.point) ?? 0.9, level, rest: { ...rest, point: [rest.point[0], rest.point[1] - level, rest.point[2]] } };
   });
 }
 

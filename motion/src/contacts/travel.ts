@@ -115,11 +115,10 @@ function beyondNoise(evidence: readonly SpanEvidence[], model: TravelModel): num
 export const WANDER = { moved: 0.8, sought: 3 } as const;
 
 /** A course [frame][3] with a level displacement [frame][2] taken out of it. */
-export function withoutTravel(course: Float64Array, displacement: ArrayLike<number>, heave?: Float64Array): Float64Array {
+export function withoutTravel(course: Float64Array, displacement: ArrayLike<number>): Float64Array {
   const out = course.slice();
   for (let f = 0; f * 3 < out.length; f++) {
     out[f * 3] -= displacement[f * 2];
-    if (heave) out[f * 3 + 1] -= heave[f];
     out[f * 3 + 2] -= displacement[f * 2 + 1];
   }
   return out;

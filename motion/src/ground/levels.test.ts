@@ -20,6 +20,28 @@ describe("levels that a body stands on", () => {
     expect(levels(flight(0.05, 8)).every((level) => Math.abs(level) < 1e-6)).toBe(true);
   });
 
+  it("are each place's own height where a ramp ends: neither plane nor steps explain them", () => {
+    const heights = [0, 0, 0, 0.03, 0.06, 0.09, 0.12, 0.12, 0.12];
+    const ramp = flight(0, 9).map((p, i): RestPoint => ({ ...p, point: [p.point[0], p.point[1] + heights[i >> 1], p.point[2]] }));
+    levels(ramp).forEach((level, i) => expect(level, `${i}`).toBeCloseTo(heights[i >> 1], 6));
+  });
+
+  it("are counted from where hind hooves stand for fore ones that never come there", () => {
+    const places = (part: string, heights: readonly number[], ahead: number) =>
+      heights.map((y, k): RestPoint => ({ part: (k % 2 === 0 ? "left" : "right") + part, point: [0, 0.04 + y, 0.3 * k + ahead], weight: 4, stirs: 0.0005 }));
+    const points = [...places("Hind", [0, 0, 0, 0, 0.16, 0.16], 0), ...places("Fore", [0.16, 0.16, 0.32, 0.48, 0.48, 0.48], 0.9)];
+    levels(points).forEach((level, i) => expect(level, `${i}`).toBeCloseTo(points[i].point[1] - 0.04, 6));
+  });
+
+  it("are told from each other by less on a small body", () => {
+    const steps = flight(0, 8).map(
+      (p, i): RestPoint => ({ ...p, point: [p.point[0], p.point[1] + 0.018 * Math.max(0, Math.min(1, (i >> 1) - 2)), p.point[2]] }),
+    );
+    const found = levelsOf(steps, { slopeX: 0, slopeZ: 0, heights: new Map() }, 0.35);
+    found.forEach((level, i) => expect(level, `${i}`).toBeCloseTo(0.018 * Math.max(0, Math.min(1, (i >> 1) - 2)), 6));
+    expect(levelsOf(steps, { slopeX: 0, slopeZ: 0, heights: new Map() }).every((level) => level === 0)).toBe(true);
+  });
+
   it("are the steps of a flight, not one slope through them, though a heel was found on its way up", () => {
     const heights = [0, 0, 0, 0.17, 0.34, 0.51, 0.51];
     const whole = flight(0, 7).map((p, i): RestPoint => ({ ...p, point: [p.point[0], p.point[1] + heights[i >> 1], 1.2 * p.point[2]] }));

@@ -1,8 +1,9 @@
 import { describe, expect, it } from "vitest";
-import { LEVEL_GROUND } from "../ground/ground.ts";
+import { LEVEL_GROUND, planeGround } from "../ground/ground.ts";
 import { expQuatFlat, fromToQuatFlat, multiplyQuatFlat, rotateVecFlat } from "../math/quat.ts";
+import { foundContact } from "../testing/contacts.ts";
 import { stick } from "../testing/patched.ts";
-import { keepAboveGround, raiseSmoothly } from "./aboveGround.ts";
+import { keepAboveGround, placesBelow, raiseSmoothly } from "./aboveGround.ts";
 import type { Holding } from "./footTargets.ts";
 import { limbEnds } from "./plants.ts";
 
@@ -39,6 +40,26 @@ describe("a foot raised over an edge", () => {
     const level = raiseSmoothly(skims, resting, false, 60);
     expect(level[30]).toBeCloseTo(0.003, 9);
     expect(level[28]).toBe(0);
+  });
+});
+
+describe("how far under the ground a foot may go", () => {
+  const foot = { points: [{ id: "toe", clearance: 0.02 }] } as unknown as Parameters<typeof placesBelow>[0];
+  const at = (start: number, end: number, y: number, on: "ground" | "place") =>
+    foundContact("toe", start, end, { on, anchor: { mode: "settle", point: [0, y, 0] } });
+  const down = [at(0, 9, 0.02, "ground"), at(20, 29, -0.14, "place"), at(40, 49, -0.3, "place"), foundContact("other", 0, 59)];
+
+  it("is as far as its own places lie there, from when it leaves the one before until it lands on the one behind", () => {
+    const below = placesBelow(foot, down, LEVEL_GROUND, 60);
+    const expected = (f: number) => (f < 10 ? 0 : f < 30 ? 0.16 : 0.32);
+    below.forEach((v, f) => expect(v, `frame ${f}`).toBeCloseTo(expected(f), 9));
+    placesBelow(foot, down, planeGround(-0.16), 60).forEach((v, f) => expect(v).toBeCloseTo(f < 30 ? 0 : 0.16, 9));
+  });
+
+  it("is nothing on the ground, over it, and where nothing says how it stands", () => {
+    const up = [at(0, 9, 0.02, "ground"), at(20, 29, 0.18, "place")];
+    for (const contacts of [up, [], [at(5, 9, -0.2, "ground")], [foundContact("toe", 3, 9, { on: "place" })]])
+      expect(placesBelow(foot, contacts, LEVEL_GROUND, 60).every((v) => v === 0)).toBe(true);
   });
 });
 

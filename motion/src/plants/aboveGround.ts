@@ -91,7 +91,12 @@ export function placesBelow(end: Pick<LimbEnd, "points">, contacts: readonly Con
  * Swinging: the foot is raised by what its lower end lacks, smoothed over neighbours. Standing on one end: the foot is tipped about it
  * until the other is out of the ground. `heldAt` are the contacts' indices [frame] of its first and second point, −1 for none.
  */
-export function keepAboveGround(end: LimbEnd, targets: EndTargets, heldAt: readonly [Int32Array, Int32Array], { contacts, ground, weights, fps }: Holding): void {
+export function keepAboveGround(
+  end: LimbEnd,
+  targets: EndTargets,
+  heldAt: readonly [Int32Array, Int32Array],
+  { contacts, ground, weights, fps }: Holding,
+): void {
   const { positions, rotations, resting } = targets;
   const n = resting.length;
   const lacks = new Float64Array(n);

@@ -23,7 +23,8 @@ export function placeAnchors(contacts: readonly Contact[], tracks: PointTracks, 
     const quarter = mode === "settle" ? Math.floor(length / 4) : 0;
     const point = middlePoint(course, mode === "last" ? length : quarter, mode === "first" ? 0 : length - quarter);
     const resting = tracks.point(contact.point);
-    if (onSurface(contact) && !keepsHeight(contact, resting)) point[1] = groundHeight(ground, point[0], point[2]) + (resting?.clearance ?? 0) + (contact.height ?? 0);
+    if (onSurface(contact) && !keepsHeight(contact, resting))
+      point[1] = groundHeight(ground, point[0], point[2]) + (resting?.clearance ?? 0) + (contact.height ?? 0);
     return { ...contact, anchor: { ...contact.anchor, point } };
   });
   for (const { points } of ends) if (points.length === 2) coupleSole(placed, points, ground);

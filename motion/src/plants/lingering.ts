@@ -24,7 +24,7 @@ export function withLingering(contacts: readonly Contact[], raw: PointTracks, st
   const stirring = usualStirs(contacts, raw);
   return contacts.map((contact) => {
     const { point, start, end, doubtful, on } = contact;
-    const course = doubtful && on === "ground" ? raw.bearing(point) : undefined;
+    const course = doubtful && typeof on !== "object" ? raw.bearing(point) : undefined;
     const smooth = course && steadied.bearing(point);
     if (!course || !smooth || !doubtful) return contact;
     const away = plainAway(course, 0);
@@ -52,7 +52,7 @@ export function withLingering(contacts: readonly Contact[], raw: PointTracks, st
 function usualStirs(contacts: readonly Contact[], raw: PointTracks): Map<string, number> {
   const all = new Map<string, number[]>();
   for (const { point, start, end, doubtful, on } of contacts) {
-    const course = doubtful && on === "ground" ? raw.bearing(point) : undefined;
+    const course = doubtful && typeof on !== "object" ? raw.bearing(point) : undefined;
     if (course) all.set(point, [...(all.get(point) ?? []), restlessness(course, [start, end], plainAway(course, 0))]);
   }
   return new Map([...all].map(([point, stirs]) => [point, median(stirs)]));

@@ -104,7 +104,7 @@ function prepare(motion: Motion, settings: PlantSettings, reach: PlantReach): Pr
 /** By how much parts tremble while they rest, metres (median distance from their courses): what their second differences, √6 times as large for white noise, show. */
 function seenTrembling(contacts: readonly Contact[], tracks: PointTracks): number {
   const lengths = contacts.flatMap((contact) => {
-    const course = contact.on === "ground" && tracks.point(contact.point)?.bears ? tracks.spanCourse(contact) : undefined;
+    const course = typeof contact.on !== "object" && tracks.point(contact.point)?.bears ? tracks.spanCourse(contact) : undefined;
     const second = (i: number) =>
       Math.hypot(...[0, 1, 2].map((k) => (course as Float64Array)[i + 6 + k] - 2 * (course as Float64Array)[i + 3 + k] + (course as Float64Array)[i + k]));
     return course ? Array.from({ length: Math.max(0, course.length / 3 - 2) }, (_, f) => second(f * 3)) : [];
