@@ -4,6 +4,7 @@ import { buildSole } from "../character/soles.ts";
 import type { Clip } from "../clip/clip.ts";
 import { fitGround, type GroundFit } from "../ground/fitGround.ts";
 import { type Ground, LEVEL_GROUND, planeGround } from "../ground/ground.ts";
+import { axisOf, runningMean } from "../signal/filters.ts";
 import { withoutSpikes } from "../signal/spikes.ts";
 import { steadiedClip } from "../signal/steadyClip.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
@@ -52,6 +53,7 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
   const hips = jointTrack(skeleton, clip, body.roles.hips ?? 0).positions;
   let soles = legs.map((leg) => buildSole(skeleton, clip, leg, unseenFrames(character, source, leg), hips));
   const named = (id: string) => character.contactPoints.find((p) => p.id === id)?.named ?? 0;
+  const climb = runningMean(axisOf(hips, 1, 3), Math.round(CLIMBS_OVER * clip.fps));
   const feet = { hips, frameCount: clip.frameCount, fps: clip.fps };
   const carriersOf = carriersIn(skeleton, clip);
   const steadied = steadiedClip(clip, legJoints(character));
@@ -67,7 +69,7 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
     // Where trembling legs come to rest is seen better once their joints have been steadied, each as far as it bears it.
     const steady = last ? steadied : clip;
     const steadyCourses = steady === clip ? null : soleCourses(soles.map((sole) => ({ ...sole, track: jointTrack(skeleton, steady, sole.leg.end) })));
-    contacts = findRound(clip, soles, named, { travel, heave, fit, lifts, carriersOf }, { speedShare, refine: last, steadyCourses });
+    contacts = findRound(clip, soles, named, { travel, heave, fit, lifts, climb, carriersOf }, { speedShare, refine: last, steadyCourses });
     if (last) contacts = carriedOverSpikes(character, { came: source, mended: clip }, contacts);
     const carrying = underBody({ ...feet, soles }, contacts);
     const courses = soleCourses(soles);
@@ -124,6 +126,9 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
     under: standsUnder({ ...feet, soles }, contacts),
   };
 }
+
+/** A body climbs or comes down as the mean of its hips over this long to either side does, seconds: about a stride. */
+const CLIMBS_OVER = 0.55;
 
 /** Stands that are that much over the others are on something of their own, metres for a leg of 0.9 m. */
 const A_STEP = 0.015;

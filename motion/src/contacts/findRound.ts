@@ -21,6 +21,8 @@ export interface Known {
   readonly fit: GroundFit | undefined;
   /** how far over the usual level each part's surface lies, [frame] */
   readonly lifts: ReadonlyMap<string, Float64Array>;
+  /** height at which the body goes by and by, [frame] metres */
+  readonly climb: Float64Array;
   /** courses [frame][3] of the joints that carry a leg's end, from that joint up */
   readonly carriersOf: (end: number) => readonly Float64Array[];
 }
@@ -36,7 +38,7 @@ export function findRound(
   clip: Clip,
   soles: readonly Sole[],
   named: (id: string) => number,
-  { travel, heave, fit, lifts, carriersOf }: Known,
+  { travel, heave, fit, lifts, climb, carriersOf }: Known,
   { speedShare, refine, steadyCourses }: Look,
 ): Contact[] {
   const { frameCount: n, fps } = clip;
@@ -67,7 +69,7 @@ export function findRound(
       const height = rest === undefined ? null : axisOf(track, 1, 3);
       if (height && rest !== undefined) for (let f = 0; f < n; f++) height[f] -= (lift?.[f] ?? 0) + rest;
       const calm = calmingFor(track, n, fps);
-      const found = segmentContacts({ track, height, frameCount: n, fps, legLength, speedShare, calm });
+      const found = segmentContacts({ track, height, climb, frameCount: n, fps, legLength, speedShare, calm });
       const spans = refine ? found.flatMap((span) => splitAtSteps(track, span, fps, legLength, calm)) : found;
       // A quick clean course looks like a noisy one; how much it stirs where it rests says which it is.
       const noise =

@@ -6,6 +6,8 @@ export interface SegmentInput {
   readonly track: Float64Array;
   /** height over the floor [frame], or null while no floor is known */
   readonly height: Float64Array | null;
+  /** height at which the body goes [frame], as far as it climbs or comes down by and by; null where that is not to be counted on */
+  readonly climb?: Float64Array | null;
   readonly frameCount: number;
   readonly fps: number;
   /** hip to ankle, metres: the scale of the body */
@@ -54,10 +56,15 @@ function speedAndHeight(input: SegmentInput): { speed: Float64Array; noise: numb
   const speed = speedOf(smooth, n, fps);
   let height = input.height ? lowPass(input.height, n, 0, 1, fps, cutoff) : undefined;
   if (!height) {
-    // No floor yet: height over the lowest point nearby in time, which a tilted floor does not upset.
+    // No floor yet: height over the lowest point nearby in time, as it is or as it goes up and down with the body, which a tilted floor does not upset.
     const y = axisOf(smooth, 1, 3);
-    const lowest = runningMin(y, Math.round(0.55 * fps));
-    height = y.map((v, f) => v - lowest[f]);
+    const overLowest = (values: Float64Array) => {
+      const lowest = runningMin(values, Math.round(0.55 * fps));
+      return values.map((v, f) => v - lowest[f]);
+    };
+    const { climb } = input;
+    const climbing = climb && overLowest(y.map((v, f) => v - climb[f]));
+    height = overLowest(y).map((v, f) => (climbing ? Math.min(v, climbing[f]) : v));
   }
   const left = smoothedNoise(noise, cutoff, fps);
   return { speed, noise: left, speedNoise: ((2 * Math.PI * cutoff) / Math.sqrt(3)) * left, height };
