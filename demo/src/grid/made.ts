@@ -26,7 +26,7 @@ export interface MadeFigures {
   readonly pops: number;
   /** share of a wrong travel that is left; 0 where none was put in */
   readonly travelOff: number;
-  /** deepest that the end of a leg, in flight or not, comes nearer to a ground that is not level than 2 cm, or than it truly is; how its travel was wrong is another figure */
+  /** deepest that the end of a leg, in flight or not, comes nearer to a ground that is not level than 2 cm, or than it truly is, but for how much lower the whole has come to lie; how its travel was wrong is another figure */
   readonly through: number;
   /** how many times its size the file's body was taken for */
   readonly size: number;
@@ -67,12 +67,20 @@ export function madeFigures({ name, walk, faults, hand, seed, terrain }: MadeCas
     return sum + is[k].filter((v, f) => v > limit && Math.max(was[k][f - 1] ?? 0, was[k][f], was[k][f + 1] ?? 0) <= limit).length;
   }, 0);
   let through = 0;
+  // How high the whole lies a file cannot say.
+  const higher = quantile(
+    contacts.flatMap(({ joint, start, end }) => {
+      const at = 3 * Math.round((start + end) / 2) + 1;
+      return joint === undefined ? [] : [course(result.clip, joint)[at] - course(truth.clip, joint)[at]];
+    }),
+    0.5,
+  );
   for (const leg of terrain ? legs : []) {
     const [was, is] = [truth.clip, result.clip].map((clip) => course(clip, leg[leg.length - 1]));
     for (let o = 0; o < was.length && terrain && !faults.travel; o += 3) {
       // Beside an edge a millimetre is a step: the ground under where it truly is counts, if it lies lower there than where it has come to.
       const over = (p: Float64Array) => p[o + 1] - Math.min(terrain(was[o + 2]).up, terrain(p[o + 2]).up);
-      through = Math.max(through, 100 * (Math.min(0.02, over(was)) - over(is)));
+      through = Math.max(through, 100 * (Math.min(0.02, over(was)) - over(is) + higher));
     }
   }
   const way = (clip: Clip) => {

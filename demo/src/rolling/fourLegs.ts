@@ -1,6 +1,6 @@
 import { framesWithin, type Made } from "./made.ts";
 import { applied, cross, dot, fromAxes, type Mat, minus, plus, product, SAME, scaled, transposed, turn, unit, type Vec } from "./matrix.ts";
-import { LEVEL, meanHeight, type Terrain } from "./terrain.ts";
+import { LEVEL, meanHeights, type Terrain } from "./terrain.ts";
 import { bentAt, smooth } from "./walker.ts";
 
 /** A body on four legs, all of it in shares of its height at the withers (metres); names of its joints in the order of `PARENTS`. */
@@ -113,10 +113,11 @@ export function fourLegged(body: FourLegged, gait: FourGait, fps: number, second
     const place = plus(plus(before.place, scaled(minus(step.place, before.place), smooth(u))), [0, 0.1 * w * bump(u), 0]);
     return { place, yaw: before.yaw + (step.yaw - before.yaw) * smooth(u), leaning };
   };
+  const groundAt = meanHeights(terrain, 0.3 * w);
   const hipsAt = (t: number, up: number): { place: Vec; turned: Mat } => {
     const phase = (2 * Math.PI * t) / period;
     const byTurns = Math.abs(gait.lags[0] - gait.lags[1]) === 0.5;
-    const [hind, fore] = [0, SHOULDERS].map((ahead) => meanHeight(terrain, speed * t + ahead * w, 0.3 * w));
+    const [hind, fore] = [0, SHOULDERS].map((ahead) => groundAt(speed * t + ahead * w));
     const turned = product(
       turn("y", curve * speed * t + 0.02 * Math.sin(phase)),
       turn("x", -Math.atan2(fore - hind, SHOULDERS * w)),

@@ -1,6 +1,6 @@
 import { framesWithin, type Made } from "./made.ts";
 import { applied, cross, dot, fromAxes, type Mat, minus, plus, product, SAME, scaled, transposed, turn, unit, type Vec } from "./matrix.ts";
-import { LEVEL, meanHeight, type Terrain } from "./terrain.ts";
+import { LEVEL, meanHeights, type Terrain } from "./terrain.ts";
 
 /** A body as shares of its height, which is in metres. */
 export interface RollingBody {
@@ -188,6 +188,7 @@ export function rolledWalk(body: RollingBody, gait: RollingGait, fps: number, se
       yaw: before.yaw + (step.yaw - before.yaw) * smooth(u),
     };
   };
+  const groundAt = meanHeights(terrain, 0.5 * gait.stride);
   const hipsAt = (t: number, up: number): { place: Vec; turned: Mat } => {
     const [s, phase] = [gait.speed * t, (2 * Math.PI * t) / period];
     const level = plus(along(s), sideways(s, 0.018 * h * Math.sin(phase + 0.2)));
@@ -196,8 +197,7 @@ export function rolledWalk(body: RollingBody, gait: RollingGait, fps: number, se
       turn("x", gait.duty < 0.5 ? 0.12 : 0.03),
       turn("z", 0.04 * Math.sin(phase + 1.1)),
     );
-    const ground = meanHeight(terrain, s, 0.5 * gait.stride);
-    return { place: plus(level, [0, ground + up + gait.bob * h * Math.cos(2 * phase + 0.6) + 0.003 * h * Math.sin(phase), 0]), turned };
+    return { place: plus(level, [0, groundAt(s) + up + gait.bob * h * Math.cos(2 * phase + 0.6) + 0.003 * h * Math.sin(phase), 0]), turned };
   };
   const legAt = (side: number, t: number, up: number) => {
     const { place, turned } = hipsAt(t, up);

@@ -105,7 +105,7 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
       // The clip's own ground is what it stands on as it comes; what stands on a step has a place of its own.
       const standing = levelled({ ...feet, soles }, carrying, null);
       const asItComes = standing.map((s) => s.rest);
-      const raised = new Set(standing.filter((s) => Math.abs(s.level) > (A_STEP * s.legLength) / 0.9).map((s) => s.contact));
+      const raised = new Set(standing.filter((s) => Math.abs(s.over) > (A_STEP * s.legLength) / 0.9).map((s) => s.contact));
       contacts = contacts.map((contact) => (raised.has(contact) ? { ...contact, on: "place" as const } : contact));
       const plane = fitGround(asItComes);
       ground = planeGround(settled.off - liftOf(asItComes, plane), plane.slopeX, plane.slopeZ);

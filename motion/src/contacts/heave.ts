@@ -79,8 +79,7 @@ export function commonHeave(
     return course && point && contact.end - contact.start >= 2 ? [seenHeights(contact, course, point, ground, fps)] : [];
   });
   if (seen.length === 0) return { course: new Float64Array(frameCount), tilt: NO_TILT, left: 0 };
-  if (closely && [ground, LEVEL_GROUND].some((under) => nothingHeaves(seen, ground, under)))
-    return { course: new Float64Array(frameCount), tilt: NO_TILT, left: 0 };
+  if ([ground, LEVEL_GROUND].some((under) => nothingHeaves(seen, ground, under))) return { course: new Float64Array(frameCount), tilt: NO_TILT, left: 0 };
   const quick = quickNoise(seen.map((s) => s.heights));
   let noise = quick;
   // What trembles is seen by many frames; what does not, by the right ones.

@@ -72,10 +72,11 @@ function heaveOf({ soles, frameCount, fps }: Feet, contacts: readonly Contact[],
   );
 }
 
-/** A contact, where it rests as seen from the level that the body stands on mostly, and how far over that level it lies, metres; and how long its leg is. */
+/** A contact, where it rests as seen from the level that the body stands on mostly, and how far over that level it lies, metres (0 where nothing says that it carries the body there); how far it does even so (`over`), and how long its leg is. */
 interface Standing {
   readonly contact: Contact;
   readonly legLength: number;
+  readonly over: number;
   readonly rest: RestPoint;
   readonly level: number;
 }
@@ -107,7 +108,13 @@ export function levelled(feet: Feet, contacts: readonly Contact[], travel: Float
   };
   return points.map(({ contact, rest }, i) => {
     const level = levels[i] !== 0 && carries(contact) ? levels[i] : 0;
-    return { contact, legLength: legLengths.get(contact.point) ?? 0.9, level, rest: { ...rest, point: [rest.point[0], rest.point[1] - level, rest.point[2]] } };
+    return {
+      contact,
+      legLength: legLengths.get(contact.point) ?? 0.9,
+      over: levels[i],
+      level,
+      rest: { ...rest, point: [rest.point[0], rest.point[1] - level, rest.point[2]] },
+    };
   });
 }
 

@@ -18,19 +18,20 @@ type Slopes = Pick<GroundFit, "slopeX" | "slopeZ">;
 export function levelsOf(points: readonly RestPoint[], fit: GroundFit, scale = 1): number[] {
   const sloping = fit.slopeX !== 0 || fit.slopeZ !== 0;
   const none = points.map(() => 0);
+  const small = Math.min(1, scale);
   // A flight of steps looks like a slope that no place quite lies on; where level steps explain the places better, it is one.
-  if (sloping && mostlyOff(points, fit, none) > OFF_SLOPE) {
+  if (sloping && mostlyOff(points, fit, none) > OFF_SLOPE * small) {
     const flat = { slopeX: 0, slopeZ: 0 };
     const levels = grouped(points, flat, scale);
-    if (mostlyOff(points, flat, levels) < ON_STEP) return levels;
+    if (mostlyOff(points, flat, levels) < ON_STEP * small) return levels;
   }
   const levels = grouped(points, fit, scale);
   // A ramp that ends, rough ground: neither one plane, be it ever so unsure, nor steps. Each place is as high as it is.
-  const rough = mostlyOff(points, fit, levels) > OFF_SLOPE && mostlyOff(points, fitGround(points, 0), none) > OFF_SLOPE;
+  const rough = [mostlyOff(points, fit, levels), mostlyOff(points, fitGround(points, 0), none)].every((off) => off > OFF_SLOPE * small);
   return rough ? eachByItself(points, scale) : levels;
 }
 
-/** Where places are mostly further off a slope than this they are not on it; where they are within this of their steps they are on them: metres. */
+/** Where places are mostly further off a slope than this they are not on it; where they are within this of their steps they are on them: metres for a leg of 0.9 m or longer. */
 const OFF_SLOPE = 0.02;
 const ON_STEP = 0.012;
 /** One place in ten may be none: a heel that was rising. */
