@@ -52,7 +52,7 @@ export function drawnCase(seed: number): MadeCase {
   const hand = { order: oneOf(random, ORDERS), unit: oneOf(random, UNITS) };
   const make = reachable(() => (four ? drawnFour(random, fps) : drawnTwo(random, fps)));
   const wrong = faults(random, make.size);
-  return { name: `drawn ${seed}, ${make.name}, ${fps}, ${said(wrong)}`, walk: make.walk, faults: wrong, hand, seed };
+  return { name: `drawn ${seed}, ${make.name}, ${fps}, ${said(wrong)}`, perform: () => make.walk, faults: wrong, hand, seed };
 }
 
 /** The first of some draws in which legs are long enough for their strides. */

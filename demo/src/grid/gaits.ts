@@ -56,9 +56,10 @@ export function gaitCases(): MadeCase[] {
         const rates = RATES.filter((fps) => stand * fps >= LEAST_STAND);
         const fps = rates[(count + i) % rates.length];
         count++;
+        const curve = count % 3 === 0 ? 0.25 / body.withers : 0;
         return {
           name: `${body.name}, ${fps}, ${gait.name}, ${what}`,
-          walk: fourLegged(body, gait, fps, gait.duty > 0.45 ? 4 : 2.5, count % 3 === 0 ? 0.25 / body.withers : 0),
+          perform: () => fourLegged(body, gait, fps, gait.duty > 0.45 ? 4 : 2.5, curve),
           faults,
           hand: { order: ORDERS[count % ORDERS.length], unit: count % 2 === 0 ? 100 : 1 },
           seed: count,

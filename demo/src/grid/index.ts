@@ -1,6 +1,6 @@
 import { type ActFigures, actCases, actFigures } from "./acts.ts";
 import * as cases from "./cases.ts";
-import { drawnCases } from "./drawn.ts";
+import { drawnCase } from "./drawn.ts";
 import { type Figures, figuresOf, pathOff } from "./figures.ts";
 import { gaitCases, struckCases } from "./gaits.ts";
 import { type MadeCase, type MadeFigures, madeFigures } from "./made.ts";
@@ -174,7 +174,7 @@ export const GRID: readonly GridClass[] = [
   {
     id: "drawn",
     title: "walks and gaits of another make, drawn at random",
-    rows: (noises = 1) => made(() => drawnCases(0, DRAWN * noises))(),
+    rows: (noises = 1) => Array.from({ length: DRAWN * noises }, (_, i) => () => madeFigures(drawnCase(i))),
     limits: [
       { ...F1, least: 0.95 },
       { ...F1, figure: "f1Joints", label: "  of toes and hooves, which are joints", least: 0.95 },

@@ -7,7 +7,8 @@ import { type Hand, rolledText } from "../rolling/text.ts";
 /** A motion of another make, what is wrong with it, and how its file is written. */
 export interface MadeCase {
   readonly name: string;
-  readonly walk: Made;
+  /** performs it, when it is asked for */
+  readonly perform: () => Made;
   readonly faults: RollingFaults;
   readonly hand: Hand;
   readonly seed: number;
@@ -41,7 +42,8 @@ export const ORDERS = [
 ] as const;
 export const RATES = [30, 24, 60, 120, 25, 50] as const;
 
-export function madeFigures({ name, walk, faults, hand, seed, terrain }: MadeCase): MadeFigures {
+export function madeFigures({ name, perform, faults, hand, seed, terrain }: MadeCase): MadeFigures {
+  const walk = perform();
   const { joints, legs, contacts } = walk;
   const read = (turns: Parameters<typeof rolledText>[1], roots: Parameters<typeof rolledText>[2]) =>
     readMotion(new TextEncoder().encode(rolledText(walk, turns, roots, hand)), { fileName: "made.bvh" });

@@ -49,7 +49,7 @@ export function rolledCases(): MadeCase[] {
         count++;
         return {
           name: `${body.name}, ${fps}, ${gait.name}, ${what}`,
-          walk: rolledWalk(body, gait, fps, gait.name === "run" ? 3 : 4.5),
+          perform: () => rolledWalk(body, gait, fps, gait.name === "run" ? 3 : 4.5),
           faults,
           hand,
           seed: count,

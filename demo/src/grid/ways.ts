@@ -1,4 +1,5 @@
 import { fourLegged } from "../rolling/fourLegs.ts";
+import type { Made } from "../rolling/made.ts";
 import type { RollingFaults } from "../rolling/spoil.ts";
 import { block, flight, ramp, rough, type Terrain } from "../rolling/terrain.ts";
 import { rolledWalk } from "../rolling/walker.ts";
@@ -12,6 +13,8 @@ const FAULTS: readonly (readonly [string, RollingFaults])[] = [
   ["0.3°", { trembles: 0.3 }],
   ["spikes", { spikes: 4 }],
 ];
+
+const QUICK_FAULTS = FAULTS.slice(0, 2);
 
 /** Ramps, flights, boxes, pits and rough places under a gait: `half` is half a stride, `first` where the first edge lies between two footfalls, metres; `size` the body's against a usual one. */
 function grounds(half: number, first: number, size: number): readonly (readonly [string, Terrain])[] {
@@ -29,64 +32,42 @@ function grounds(half: number, first: number, size: number): readonly (readonly 
   ];
 }
 
+const RAMPS: readonly (readonly [string, Terrain])[] = [
+  ["up 5°", ramp(5, -2, 50)],
+  ["down 6°", ramp(-6, -2, 50)],
+];
+
 /** Walks, and quick gaits on ramps, of two and four legs on other grounds than level ones, of the other make: rates, units and orders of angles in turn. */
 export function wayCases(): MadeCase[] {
-  let count = 0;
-  const turns = () => ({ fps: RATES[count % RATES.length], hand: { order: ORDERS[count % ORDERS.length], unit: count % 2 === 0 ? 100 : 1 }, seed: ++count });
   const cases: MadeCase[] = [];
+  const add = (name: string, terrain: Terrain, wrong: typeof FAULTS, rate: number | null, perform: (fps: number) => Made) => {
+    for (const [what, faults] of wrong) {
+      const count = cases.length;
+      const fps = rate ?? RATES[count % RATES.length];
+      const hand = { order: ORDERS[count % ORDERS.length], unit: count % 2 === 0 ? 100 : 1 };
+      const [before, after] = name.split(" | ");
+      cases.push({ name: `${before}, ${fps}, ${after}, ${what}`, perform: () => perform(fps), faults, hand, seed: count + 1, terrain });
+    }
+  };
   for (const body of BODIES) {
     const { height: h } = body;
-    const walk = gaitsOf(h)[0];
     // Steps take shorter strides, and higher ones.
-    const gait = { ...walk, stride: 0.66 * h, speed: 0.6 * h, lift: 0.09, push: 0.5 };
+    const gait = { ...gaitsOf(h)[0], stride: 0.66 * h, speed: 0.6 * h, lift: 0.09, push: 0.5 };
     const half = gait.stride / 2;
     for (const [what, terrain] of grounds(half, (gait.duty * gait.stride) / 2 - half / 2 + 0.05 * h, h / 1.75))
-      for (const [wrong, faults] of FAULTS) {
-        const { fps, hand, seed } = turns();
-        cases.push({ name: `${body.name}, ${fps}, ${what}, ${wrong}`, walk: rolledWalk(body, gait, fps, 4.5, terrain), faults, hand, seed, terrain });
-      }
-  }
-  for (const body of BODIES)
+      add(`${body.name} | ${what}`, terrain, FAULTS, null, (fps) => rolledWalk(body, gait, fps, 4.5, terrain));
     for (const [what, terrain] of RAMPS)
-      for (const [wrong, faults] of FAULTS.slice(0, 2)) {
-        const { hand, seed } = turns();
-        cases.push({
-          name: `${body.name}, 60, run ${what}, ${wrong}`,
-          walk: rolledWalk(body, gaitsOf(body.height)[5], 60, 3, terrain),
-          faults,
-          hand,
-          seed,
-          terrain,
-        });
-      }
+      add(`${body.name} | run ${what}`, terrain, QUICK_FAULTS, 60, (fps) => rolledWalk(body, gaitsOf(h)[5], fps, 3, terrain));
+  }
   for (const body of FOUR_BODIES) {
     const { withers: w } = body;
     const gait = { ...FOUR_GAITS[0], stride: 0.75, speed: 0.28 };
     const half = (gait.stride * w) / 2;
     for (const [what, terrain] of grounds(half, 0.3 * half, (0.6 * w) / 1.2))
-      for (const [wrong, faults] of FAULTS) {
-        const { fps, hand, seed } = turns();
-        cases.push({ name: `${body.name}, ${fps}, ${what}, ${wrong}`, walk: fourLegged(body, gait, fps, 4.5, 0, terrain), faults, hand, seed, terrain });
-      }
-    // Quick gaits on ramps.
+      add(`${body.name} | ${what}`, terrain, FAULTS, null, (fps) => fourLegged(body, gait, fps, 4.5, 0, terrain));
     for (const quick of [FOUR_GAITS[4], FOUR_GAITS[6]])
       for (const [what, terrain] of RAMPS)
-        for (const [wrong, faults] of FAULTS.slice(0, 2)) {
-          const { hand, seed } = turns();
-          cases.push({
-            name: `${body.name}, 60, ${quick.name} ${what}, ${wrong}`,
-            walk: fourLegged(body, quick, 60, 2.5, 0, terrain),
-            faults,
-            hand,
-            seed,
-            terrain,
-          });
-        }
+        add(`${body.name} | ${quick.name} ${what}`, terrain, QUICK_FAULTS, 60, (fps) => fourLegged(body, quick, fps, 2.5, 0, terrain));
   }
   return cases;
 }
-
-const RAMPS: readonly (readonly [string, Terrain])[] = [
-  ["up 5°", ramp(5, -2, 50)],
-  ["down 6°", ramp(-6, -2, 50)],
-];

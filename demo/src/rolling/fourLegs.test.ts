@@ -6,7 +6,7 @@ const CASES = gaitCases();
 const named = (name: string) => {
   const found = CASES.find((c) => c.name.endsWith(name));
   if (!found) throw new Error(`no case ${name}`);
-  return found.walk;
+  return found.perform();
 };
 const GAITS = [...new Set(CASES.map((c) => c.name.split(", ")[2]))];
 

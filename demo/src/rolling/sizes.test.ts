@@ -13,7 +13,7 @@ const HAND = { order: ["z", "x", "y"], unit: 100 } as const;
 function four(gait: FourGait, withers: number, unit: number, curve = 0, rest: Partial<MadeCase> = {}, seconds = 2.5): MadeCase {
   const joints = Array.from({ length: 22 }, (_, i) => `J${i}`);
   const walk = fourLegged({ name: "four", withers, joints }, gait, 60, seconds, curve);
-  return { name: `${withers} m, ${gait.name}`, walk, faults: {}, hand: { ...HAND, unit }, seed: 1, ...rest };
+  return { name: `${withers} m, ${gait.name}`, perform: () => walk, faults: {}, hand: { ...HAND, unit }, seed: 1, ...rest };
 }
 
 function two(height: number, legs: number, unit: number): MadeCase {
@@ -32,11 +32,12 @@ function two(height: number, legs: number, unit: number): MadeCase {
   };
   const joints = Array.from({ length: 19 }, (_, i) => `J${i}`);
   const walk = rolledWalk({ name: "two", height, foot: 0.04, toe: 0.02, ankle: 0.04, legs, joints }, gait, 60, 3);
-  return { name: `${height} m`, walk, faults: {}, hand: { ...HAND, unit }, seed: 1 };
+  return { name: `${height} m`, perform: () => walk, faults: {}, hand: { ...HAND, unit }, seed: 1 };
 }
 
 /** How many times its size a file's body is taken for. */
-function sizeRead({ walk, hand }: MadeCase): number {
+function sizeRead({ perform, hand }: MadeCase): number {
+  const walk = perform();
   const file = readMotion(new TextEncoder().encode(rolledText(walk, walk.turns, walk.roots, hand)), { fileName: "made.bvh" });
   return file.unitScale * hand.unit;
 }

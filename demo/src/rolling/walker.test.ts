@@ -6,7 +6,7 @@ import { worldAt } from "./testing/worldAt.ts";
 import { LEGS, type Rolled } from "./walker.ts";
 
 const CASES = rolledCases();
-const named = (name: string) => CASES.find((c) => c.name.includes(name))?.walk as Rolled;
+const named = (name: string) => CASES.find((c) => c.name.includes(name))?.perform() as Rolled;
 
 describe("a rolled walk", () => {
   it.each(["rolled, 30, walk, clean", "rolled child, 24, curve", "rolled giant, 30, limp", "rolled, 60, run"])(
