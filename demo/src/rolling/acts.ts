@@ -1,21 +1,8 @@
-import { applied, cross, fromAxes, type Mat, minus, plus, product, SAME, scaled, turn, type Vec } from "./matrix.ts";
-import { crawling, lyingDown } from "./onTheGround.ts";
+import { applied, cross, fromAxes, minus, plus, product, SAME, scaled, turn, type Vec } from "./matrix.ts";
+import { AHEAD, between, during, flatPalm, sideOf, wave } from "./moves.ts";
+import { crawling, lying, lyingDown } from "./onTheGround.ts";
 import { type Act, type FootPose, performed } from "./perform.ts";
 import { bonesOf, type Rolled, type RollingBody, smooth } from "./walker.ts";
-
-const wave = (t: number, seconds: number, lag = 0) => Math.sin((2 * Math.PI * t) / seconds + lag);
-const between = (a: Vec, b: Vec, u: number): Vec => plus(scaled(a, 1 - u), scaled(b, u));
-/** 1 from one moment to another, and smoothly 0 outside: it goes and comes within so many seconds. */
-const during = (t: number, from: number, to: number, takes: number) => smooth((t - from + takes) / takes) * (1 - smooth((t - to) / takes));
-
-/** A flat hand that points along a level direction, its palm down. */
-function flatPalm(side: number, ahead: Vec): Mat {
-  const x = scaled(ahead, side === 0 ? 1 : -1);
-  return fromAxes(x, [0, 1, 0], cross(x, [0, 1, 0]));
-}
-
-const sideOf = (side: number) => (side === 0 ? 1 : -1);
-const AHEAD: Vec = [0, 0, 1];
 
 /** Feet that stand flat beside each other. */
 function standing(body: RollingBody, apart = 1.2, z = 0): (side: number) => FootPose {
@@ -197,29 +184,6 @@ function acts(body: RollingBody): readonly Act[] {
     },
   };
 
-  const lie: Act = {
-    name: "lying on the back",
-    byFeet: false,
-    besides: ["leftHand", "rightHand", "leftElbow", "rightElbow", "leftKnee", "rightKnee"],
-    seconds: 5,
-    rests: [
-      ["back", 0, 5],
-      ["seat", 0, 5],
-      ["head", 0, 5],
-    ],
-    pose: (t) => ({
-      hips: [0, 0.055 * h, 0],
-      turned: fromAxes([-1, 0, 0], [0, 0, 1], [0, 1, 0]),
-      bent: 0,
-      hang: (side) => (side === 0 ? SAME : turn("x", -0.7 * during(t, 2.2, 3, 0.9))),
-      hands: (side, shoulder) => ({
-        wrist: plus(shoulder, between([-sideOf(side) * 0.05 * h, -0.02 * h, -0.28 * h], [0, 0.27 * h, 0.05 * h], side === 0 ? during(t, 1.8, 3.2, 0.8) : 0)),
-        palm: flatPalm(side, [0, 0, -1]),
-        elbow: [-sideOf(side), -0.3, 0],
-      }),
-    }),
-  };
-
   const kneel: Act = {
     name: "kneeling on one knee",
     byFeet: true,
@@ -301,7 +265,7 @@ function acts(body: RollingBody): readonly Act[] {
     }),
   };
 
-  return [pushUps, sit, rail, ladder, bar, swim, lie, kneel, crouch, floor, wall, crawling(body), lyingDown(body)];
+  return [pushUps, sit, rail, ladder, bar, swim, lying(body), kneel, crouch, floor, wall, crawling(body), lyingDown(body)];
 }
 
 /** An act as a body performed it. */

@@ -1,8 +1,7 @@
-import { applied, cross, fromAxes, type Mat, minus, plus, product, scaled, turn, type Vec } from "./matrix.ts";
+import { applied, fromAxes, type Mat, minus, plus, product, SAME, turn, type Vec } from "./matrix.ts";
+import { AHEAD, between, during, flatPalm, sideOf } from "./moves.ts";
 import type { Act } from "./perform.ts";
 import { bonesOf, type RollingBody, smooth } from "./walker.ts";
-
-const sideOf = (side: number) => (side === 0 ? 1 : -1);
 
 /** A crawl: seconds a cycle, share of it that a limb is down, when each begins its stand, and how far it stands over, as a share of the height. */
 const CYCLE = 1.1;
@@ -81,7 +80,7 @@ export function crawling(body: RollingBody): Act {
         const { far, lifted } = stepOf(t, lag);
         return {
           wrist: [sideOf(side) * 0.11 * h, 0.02 * h + 0.05 * h * lifted, stride * (far + lag + DOWN / 2) + 0.3 * h],
-          palm: palmDown(side),
+          palm: flatPalm(side, AHEAD),
           elbow: [sideOf(side), 0.2, -1],
         };
       },
@@ -96,6 +95,33 @@ export function crawling(body: RollingBody): Act {
     };
   };
   return { name: "crawling", byFeet: true, besides: ["leftToe", "rightToe", "leftHeel", "rightHeel"], seconds, rests, pose };
+}
+
+/** On its back, one knee and one hand come up and go down. */
+export function lying(body: RollingBody): Act {
+  const { height: h } = body;
+  return {
+    name: "lying on the back",
+    byFeet: false,
+    besides: ["leftHand", "rightHand", "leftElbow", "rightElbow", "leftKnee", "rightKnee"],
+    seconds: 5,
+    rests: [
+      ["back", 0, 5],
+      ["seat", 0, 5],
+      ["head", 0, 5],
+    ],
+    pose: (t) => ({
+      hips: [0, 0.055 * h, 0],
+      turned: fromAxes([-1, 0, 0], [0, 0, 1], [0, 1, 0]),
+      bent: 0,
+      hang: (side) => (side === 0 ? SAME : turn("x", -0.7 * during(t, 2.2, 3, 0.9))),
+      hands: (side, shoulder) => ({
+        wrist: plus(shoulder, between([-sideOf(side) * 0.05 * h, -0.02 * h, -0.28 * h], [0, 0.27 * h, 0.05 * h], side === 0 ? during(t, 1.8, 3.2, 0.8) : 0)),
+        palm: flatPalm(side, [0, 0, -1]),
+        elbow: [-sideOf(side), -0.3, 0],
+      }),
+    }),
+  };
 }
 
 /** From sitting on the floor with the feet before it the body lies down on its back, and sits up again. */
@@ -127,16 +153,11 @@ export function lyingDown(body: RollingBody): Act {
         spine: turn("x", 0.5 * (1 - down)),
         hands: (side, shoulder) => ({
           wrist: plus(shoulder, [sideOf(side) * 0.06 * h, -0.02 * h - 0.15 * h * (1 - down), 0.24 * h - 0.05 * h * (1 - down)]),
-          palm: palmDown(side),
+          palm: flatPalm(side, AHEAD),
           elbow: [sideOf(side), -0.4, -0.4],
         }),
         feet: (side) => ({ ball: [sideOf(side) * hipWide, ankleUp + ball[1], 0.32 * h], sole: turn("x", 0), toes: 0, knee: [0, 1, 0.2] }),
       };
     },
   };
-}
-
-function palmDown(side: number): Mat {
-  const x = scaled([0, 0, 1], sideOf(side));
-  return fromAxes(x, [0, 1, 0], cross(x, [0, 1, 0]));
 }
