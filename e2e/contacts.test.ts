@@ -46,15 +46,34 @@ describe("contacts of any part", () => {
     await context.close();
   });
 
-  it("are a seat on a bench, and hands and feet on a ladder that says nothing of a floor: of files that are brought in", async () => {
+  it("are knees and palms of a crawl, a seat on a bench, and hands and feet on a ladder that says nothing of a floor: of files that are brought in", async () => {
     const { page, context, errors } = await newPage(test.browser);
     await page.goto(test.server.url);
-    const acts = performedActs(BODIES[0], 60).filter((act) => /bench|ladder/.test(act.name));
+    const acts = performedActs(BODIES[0], 60).filter((act) => /bench|ladder|crawling/.test(act.name));
     const fileOf = (act: (typeof acts)[number]) => rolledText(act, act.turns, act.roots, { order: ["z", "x", "y"], unit: 100 });
     await page
       .getByLabel("Files to bring in")
       .setInputFiles(acts.map((act) => ({ name: `${act.name}.bvh`, mimeType: "text/plain", buffer: Buffer.from(fileOf(act)) })));
-    await page.getByRole("region", { name: "Files being brought in" }).getByText("2 of 2 brought in").waitFor();
+    await page.getByRole("region", { name: "Files being brought in" }).getByText("3 of 3 brought in").waitFor();
+    await openClip(page, test.server.url, "crawling");
+    await page.getByRole("region", { name: "Footfall" }).locator("[data-contact^='leftKnee:']").first().waitFor();
+    // Knees and palms have rows of their own, each on its own side.
+    for (const [point, start, end] of [
+      ["leftKnee", 66, 109],
+      ["rightHand", 70, 113],
+      ["rightKnee", 99, 142],
+    ] as const) {
+      const seen = await page
+        .getByRole("region", { name: "Footfall" })
+        .locator(`[data-contact^='${point}:']`)
+        .evaluateAll((all) => all.map((one) => one.getAttribute("data-contact")));
+      const near = seen.some((id) => {
+        const [from, to] = id?.split(":")[1].split("-").map(Number) ?? [];
+        return Math.abs(from - start) <= 3 && Math.abs(to - end) <= 3;
+      });
+      expect(near, `${point} ${seen}`).toBe(true);
+    }
+    expect(await findingTitles(page)).toEqual([]);
     await openClip(page, test.server.url, "sitting down on a bench");
     const rows = page.getByRole("region", { name: "Footfall" });
     const seat = rows.locator("[data-contact^='seat:']");

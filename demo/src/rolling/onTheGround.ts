@@ -133,7 +133,7 @@ export function lyingDown(body: RollingBody): Act {
   return {
     name: "lying down on the back",
     byFeet: false,
-    // It rolls over its seat: which point of it rests, and for how long, nothing says.
+    // It slides back on its seat as it lies down: since when that rests nothing says.
     besides: ["seat", "leftHand", "rightHand", "leftElbow", "rightElbow"],
     seconds: 6,
     rests: [

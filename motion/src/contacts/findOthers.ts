@@ -38,12 +38,12 @@ export function findOthers(
   const { skeleton, body, height } = character;
   const { frameCount: n } = clip;
   const legLength = 0.49 * height;
-  const mostOf = (point: ContactPoint) => ((LIES_WITHIN + (point.id.endsWith("Knee") ? IN_KNEE : 0)) * legLength) / 0.9;
   const put = (track: JointTrack): JointTrack => ({ ...track, positions: withoutTravel(track.positions, travel) });
   const hips = put(jointTrack(skeleton, clip, body.roles.hips ?? 0)).positions;
   const asked = character.contactPoints.filter((point) => !point.bears && !liesBeyond(point, character.rig));
   /** When a course lies near the ground: anywhere near it is as good as on it. */
-  const lyingOn = (course: Float64Array, most: number): RestSpan[] => {
+  const lyingOn = (point: ContactPoint, course: Float64Array): RestSpan[] => {
+    const most = ((LIES_WITHIN + (point.id.endsWith("Knee") ? IN_KNEE : 0)) * legLength) / 0.9;
     const over = new Float64Array(n);
     let near = false;
     for (let f = 0; f < n; f++) {
@@ -54,9 +54,12 @@ export function findOthers(
   };
   const heaved = heave?.some((v) => Math.abs(v) > HEAVES);
   const unheaved = (course: Float64Array) => course.map((v, i) => (i % 3 === 1 && heave ? v - heave[(i - 1) / 3] : v));
-  const longer = (was: readonly [Float64Array, RestSpan[]], course: Float64Array, most: number): readonly [Float64Array, RestSpan[]] => {
-    const lies = lyingOn(course, most);
-    return frames(lies) > LONGER * frames(was[1]) ? [course, lies] : was;
+  const lyingOf = (point: ContactPoint, asItCame: Float64Array): readonly [Float64Array, RestSpan[]] => {
+    const lies = lyingOn(point, asItCame);
+    if (!heaved || lies.length === 0) return [asItCame, lies];
+    const course = unheaved(asItCame);
+    const still = lyingOn(point, course);
+    return frames(still) > LONGER * frames(lies) ? [course, still] : [asItCame, lies];
   };
   // Parts of one side have most of the joints that lead to them in common.
   const tracks = new Map<ContactPoint, JointTrack>();
@@ -73,10 +76,7 @@ export function findOthers(
       });
     }
     const track = tracks.get(point) as JointTrack;
-    const asItCame = pointTrack(track, [...point.local]);
-    const lyingAsItCame = lyingOn(asItCame, mostOf(point));
-    const [course, lies] =
-      heaved && lyingAsItCame.length > 0 ? longer([asItCame, lyingAsItCame], unheaved(asItCame), mostOf(point)) : [asItCame, lyingAsItCame];
+    const [course, lies] = lyingOf(point, pointTrack(track, [...point.local]));
     const heights = lies.map(({ span }) => {
       const rest = middlePoint(course, ...span);
       contacts.push(contactOf(point, span, "ground"));
