@@ -78,9 +78,9 @@ describe("many files at once", () => {
 
     letThrough(files.length * 2);
     await page.getByLabel("Files to bring in").setInputFiles(files);
-    await panel
-      .getByText(new RegExp(`· ${kept.total} known already · 6 could not be read$|· ${kept.total} known already · (7|8|9|1\\d) could not be read$`))
-      .waitFor();
+    // One or two may have been on their way to the library as it was asked.
+    const known = [0, 1, 2].map((more) => kept.total + more).join("|");
+    await panel.getByText(new RegExp(`· (${known}) known already · ([6-9]|1\\d) could not be read$`)).waitFor();
     expect((await clipsOf("search=take")).total).toBe(54);
     await panel
       .getByText(/take 07\.bvh:\d+: /)
