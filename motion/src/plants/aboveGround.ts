@@ -70,20 +70,24 @@ export function raiseSmoothly(lacks: Float64Array, resting: Uint8Array, edges: b
  */
 export function placesBelow(end: Pick<LimbEnd, "points">, contacts: readonly Contact[], ground: Ground, frameCount: number): Float64Array {
   const below = new Float64Array(frameCount);
-  const stands = contacts.filter((c) => end.points.some((p) => p.id === c.point) && c.anchor.point).sort((a, b) => a.start - b.start);
-  const depths = stands.map(({ on, point, anchor }) => {
-    if (on !== "place" || !anchor.point) return 0;
-    const clearance = end.points.find((p) => p.id === point)?.clearance ?? 0;
-    return Math.max(0, groundHeight(ground, anchor.point[0], anchor.point[2]) + clearance - anchor.point[1]);
-  });
-  if (!depths.some((d) => d > 0)) return below;
-  stands.forEach(({ start, end: last }, i) => {
-    const before = stands.reduce((latest, other, k) => (other.end < start && (latest < 0 || other.end > stands[latest].end) ? k : latest), -1);
-    const after = stands.findIndex((other) => other.start > last);
-    const from = before < 0 ? 0 : stands[before].end + 1;
-    const to = after < 0 ? frameCount - 1 : stands[after].start - 1;
-    for (let f = Math.max(0, from); f <= Math.min(frameCount - 1, to); f++) below[f] = Math.max(below[f], depths[i]);
-  });
+  const rests = new Uint8Array(frameCount);
+  for (const { on, point: id, anchor, start, end: last } of contacts) {
+    const point = end.points.find((p) => p.id === id);
+    if (!point || !anchor.point) continue;
+    const [x, y, z] = anchor.point;
+    const depth = on === "place" ? Math.max(0, groundHeight(ground, x, z) + point.clearance - y) : 0;
+    for (let f = Math.max(0, start); f <= Math.min(frameCount - 1, last); f++) {
+      rests[f] = 1;
+      below[f] = Math.max(below[f], depth);
+    }
+  }
+  for (let f = 0; f < frameCount; f++) {
+    if (rests[f]) continue;
+    let next = f;
+    while (next < frameCount && !rests[next]) next++;
+    below.fill(Math.max(below[f - 1] ?? 0, below[next] ?? 0), f, next);
+    f = next;
+  }
   return below;
 }
 
