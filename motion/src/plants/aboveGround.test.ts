@@ -56,6 +56,13 @@ describe("how far under the ground a foot may go", () => {
     placesBelow(foot, down, planeGround(-0.16), 60).forEach((v, f) => expect(v).toBeCloseTo(f < 30 ? 0 : 0.16, 9));
   });
 
+  it("is the same all through a stand of heel and toes, as deep as the deeper of them", () => {
+    const rolls = { points: [...foot.points, { id: "heel", clearance: 0.05 }] } as unknown as typeof foot;
+    const heel = foundContact("heel", 10, 30, { on: "place", anchor: { mode: "settle", point: [0, 0.03, 0] } });
+    const below = placesBelow(rolls, [at(20, 40, -0.02, "place"), heel], LEVEL_GROUND, 60);
+    below.forEach((v, f) => expect(v, `frame ${f}`).toBeCloseTo(0.04, 9));
+  });
+
   it("is nothing on the ground, over it, and where nothing says how it stands", () => {
     const up = [at(0, 9, 0.02, "ground"), at(20, 29, 0.18, "place")];
     for (const contacts of [up, [], [at(5, 9, -0.2, "ground")], [foundContact("toe", 3, 9, { on: "place" })]])

@@ -81,13 +81,14 @@ export function placesBelow(end: Pick<LimbEnd, "points">, contacts: readonly Con
       below[f] = Math.max(below[f], depth);
     }
   }
-  for (let f = 0; f < frameCount; f++) {
-    if (rests[f]) continue;
-    let next = f;
-    while (next < frameCount && !rests[next]) next++;
-    below.fill(Math.max(below[f - 1] ?? 0, below[next] ?? 0), f, next);
-    f = next;
-  }
+  // A heel and its toes that stand by turns are one stand: what is allowed of a foot does not change while it rests.
+  for (const stands of [1, 0])
+    for (let from = 0, to = 0; from < frameCount; from = to) {
+      while (to < frameCount && rests[to] === rests[from]) to++;
+      if (rests[from] !== stands) continue;
+      const depth = stands ? below.subarray(from, to).reduce((deepest, depth) => Math.max(deepest, depth)) : Math.max(below[from - 1] ?? 0, below[to] ?? 0);
+      below.fill(depth, from, to);
+    }
   return below;
 }
 
