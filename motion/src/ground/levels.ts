@@ -90,7 +90,13 @@ function grouped(points: readonly RestPoint[], slopes: Slopes, scale: number): n
   });
   if (kinds.every((levels) => levels.length < 2)) return out;
   usualOf(kinds, scale).forEach((usual, i) => {
-    if (usual) for (const { group, height } of kinds[i]) if (group !== usual.level?.group) for (const p of group) out[p.index] = height - usual.height;
+    if (!usual) return;
+    for (const { group, height } of kinds[i])
+      for (const p of group) {
+        // On the foot of a ramp, say: near a level, and not on it.
+        const itself = Math.abs(p.height - height) > CLOSE * Math.min(1, scale);
+        if (itself || group !== usual.level?.group) out[p.index] = (itself ? p.height : height) - usual.height;
+      }
   });
   return out;
 }
