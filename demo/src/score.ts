@@ -64,32 +64,44 @@ function truePoint(character: Character, part: string): [number, readonly [numbe
   return [hoof, [0, 0, 0]];
 }
 
+/** A part from its first frame at rest to its last. */
+export type Span = Pick<Contact, "point" | "start" | "end">;
+
 /** A point that is so near the place where it rests rests there as far as anyone sees, metres. */
 const UNSEEN = 0.0002;
 
 /**
- * Frames beside the spans of a performance in which the part still lies, or lies already, within a fifth of a millimetre of where it rests: motion that is
- * eased in and out leaves some, and to count them as resting is neither right nor wrong. [part] → frames.
+ * Frames beside true spans in which the part still lies, or lies already, within a fifth of a millimetre of where it rests: motion that is
+ * eased in and out leaves some, and to count them as resting is neither right nor wrong. `courseOf` gives a span's part through the clip, metres [frame × 3], null where nobody knows. [part] → frames.
  */
-export function frameEitherWay({ character, clip, contacts }: Performance): Map<string, Uint8Array> {
+export function framesEitherWay<S extends Span>(spans: readonly S[], frameCount: number, courseOf: (span: S) => Float64Array | null): Map<string, Uint8Array> {
   const out = new Map<string, Uint8Array>();
-  for (const { point, start, end } of contacts) {
-    const [joint, local] = truePoint(character, point);
-    const course = pointTrack(jointTrack(character.skeleton, clip, joint), [...local]);
-    const frames = out.get(point) ?? new Uint8Array(clip.frameCount);
+  for (const span of spans) {
+    const course = courseOf(span);
+    if (!course) continue;
+    const { point, start, end } = span;
+    const frames = out.get(point) ?? new Uint8Array(frameCount);
     out.set(point, frames);
     const near = (f: number, rest: number) => Math.hypot(...[0, 1, 2].map((i) => course[f * 3 + i] - course[rest * 3 + i])) < UNSEEN;
     for (let f = start - 1; f >= 0 && near(f, start); f--) frames[f] = 1;
-    for (let f = end + 1; f < clip.frameCount && near(f, end); f++) frames[f] = 1;
+    for (let f = end + 1; f < frameCount && near(f, end); f++) frames[f] = 1;
   }
   return out;
 }
 
+/** Frames beside the spans of a performance that count either way. */
+export function frameEitherWay({ character, clip, contacts }: Performance): Map<string, Uint8Array> {
+  return framesEitherWay(contacts, clip.frameCount, ({ point }) => {
+    const [joint, local] = truePoint(character, point);
+    return pointTrack(jointTrack(character.skeleton, clip, joint), [...local]);
+  });
+}
+
 /** Agreement of spans frame by frame, all parts together; frames that may count as either are left out. */
-export function f1Score(truth: readonly Contact[], found: readonly Contact[], frameCount: number, eitherWay?: ReadonlyMap<string, Uint8Array>): number {
+export function f1Score(truth: readonly Span[], found: readonly Span[], frameCount: number, eitherWay?: ReadonlyMap<string, Uint8Array>): number {
   let [both, onlyFound, onlyTrue] = [0, 0, 0];
   for (const part of new Set(truth.map((c) => c.point))) {
-    const mark = (list: readonly Contact[]) => {
+    const mark = (list: readonly Span[]) => {
       const frames = new Uint8Array(frameCount);
       for (const c of list) if (c.point === part) frames.fill(1, c.start, c.end + 1);
       return frames;

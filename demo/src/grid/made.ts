@@ -1,8 +1,10 @@
-import { type Clip, DEFAULT_RECIPE, Evaluator, emptyWork, jointTrack, oneSource, quantile, readMotion } from "@stride/motion";
+import { type Clip, DEFAULT_RECIPE, Evaluator, emptyWork, jointTrack, oneSource, pointTrack, quantile, readMotion } from "@stride/motion";
 import type { Made } from "../rolling/made.ts";
+import { scaled } from "../rolling/matrix.ts";
 import { type RollingFaults, spoiled } from "../rolling/spoil.ts";
 import type { Terrain } from "../rolling/terrain.ts";
 import { type Hand, rolledText } from "../rolling/text.ts";
+import { f1Score, framesEitherWay } from "../score.ts";
 
 /** A motion of another make, what is wrong with it, and how its file is written. */
 export interface MadeCase {
@@ -20,6 +22,8 @@ export interface MadeCase {
 export interface MadeFigures {
   readonly name: string;
   readonly f1: number;
+  /** without the frames beside a span in which the part lies within a fifth of a millimetre of its place */
+  readonly f1Seen: number;
   /** of points that are joints */
   readonly f1Joints: number;
   readonly slideP95: number;
@@ -91,19 +95,27 @@ export function madeFigures({ name, perform, faults, hand, seed, terrain }: Made
     return Math.hypot(p[o] - p[0], p[o + 2] - p[2]);
   };
   const travelOff = faults.travel ? Math.abs(way(result.clip) - way(truth.clip)) / Math.abs(way(file.clip) - way(truth.clip)) : 0;
-  const points = (of: typeof contacts) => new Set(of.map((c) => c.point));
-  const agree = (of: typeof contacts) => agreement(contacts, base.contacts, frames, points(of));
   const long = file.skeleton.names.indexOf(joints[legs[0][1]]) * 3;
+  const size = Math.hypot(...file.skeleton.offsets.slice(long, long + 3)) / Math.hypot(...walk.offsets[legs[0][1]]);
+  const eitherWay = framesEitherWay(contacts, frames, ({ joint, at }) => {
+    if (joint !== undefined) return course(truth.clip, joint);
+    return at ? pointTrack(jointTrack(file.skeleton, truth.clip, file.skeleton.names.indexOf(joints[at.joint])), scaled(at.place, size)) : null;
+  });
   return {
     name,
-    f1: agree(contacts),
-    f1Joints: agree(contacts.filter((c) => c.joint !== undefined)),
+    f1: f1Score(contacts, base.contacts, frames),
+    f1Seen: f1Score(contacts, base.contacts, frames, eitherWay),
+    f1Joints: f1Score(
+      contacts.filter((c) => c.joint !== undefined),
+      base.contacts,
+      frames,
+    ),
     slideP95: quantile(slides, 0.95),
     slideMax: Math.max(...slides),
     pops,
     travelOff,
     through,
-    size: Math.hypot(...file.skeleton.offsets.slice(long, long + 3)) / Math.hypot(...walk.offsets[legs[0][1]]),
+    size,
   };
 }
 
@@ -111,23 +123,4 @@ export function madeFigures({ name, perform, faults, hand, seed, terrain }: Made
 function bends(course: Float64Array, hips: Float64Array): number[] {
   const off = (f: number, i: number) => course[f * 3 + i] - hips[f * 3 + i];
   return Array.from({ length: course.length / 3 - 2 }, (_, k) => Math.hypot(...[0, 1, 2].map((i) => off(k, i) - 2 * off(k + 1, i) + off(k + 2, i))));
-}
-
-type Span = { readonly point: string; readonly start: number; readonly end: number };
-
-/** F1 of frames, over some points. */
-function agreement(truth: readonly Span[], found: readonly Span[], frames: number, points: ReadonlySet<string>): number {
-  let [both, either] = [0, 0];
-  for (const point of points) {
-    const marks = [truth, found].map((spans) => {
-      const out = new Uint8Array(frames);
-      for (const s of spans) if (s.point === point) out.fill(1, s.start, s.end + 1);
-      return out;
-    });
-    marks[0].forEach((down, f) => {
-      both += 2 * down * marks[1][f];
-      either += down + marks[1][f];
-    });
-  }
-  return both / either;
 }

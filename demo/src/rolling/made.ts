@@ -12,8 +12,16 @@ export interface Made {
   readonly ends: ReadonlyMap<number, Vec>;
   readonly turns: readonly (readonly Mat[])[];
   readonly roots: readonly Vec[];
-  /** frames on which a point rests, first and last; `joint` is the one that it is, if it is one */
-  readonly contacts: readonly { readonly point: string; readonly joint?: number; readonly start: number; readonly end: number }[];
+  readonly contacts: readonly MadeContact[];
+}
+
+/** Frames on which a point rests, first and last; `joint` is the one that it is, if it is one, `at` else where it is, in the frame of which joint, metres. */
+export interface MadeContact {
+  readonly point: string;
+  readonly joint?: number;
+  readonly at?: { readonly joint: number; readonly place: Vec };
+  readonly start: number;
+  readonly end: number;
 }
 
 /** Frames of `frames` that lie within two moments (seconds), first and last; none where there are none. */

@@ -260,7 +260,11 @@ export function rolledWalk(body: RollingBody, gait: RollingGait, fps: number, se
     contacts: steps.flatMap((list, side) =>
       list.flatMap((step) => {
         const name = side === 0 ? "left" : "right";
-        const heels = framesWithin(step.down, step.heelUp, fps, frames).map((span) => ({ point: `${name}Heel`, ...span }));
+        const heels = framesWithin(step.down, step.heelUp, fps, frames).map((span) => ({
+          point: `${name}Heel`,
+          at: { joint: LEGS[side][2], place: heel },
+          ...span,
+        }));
         const toes = framesWithin(step.down + (gait.strike > 0.02 ? step.roll : 0), step.off, fps, frames);
         return [...heels, ...toes.map((span) => ({ point: `${name}Toe`, joint: LEGS[side][3], ...span }))];
       }),
