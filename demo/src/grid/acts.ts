@@ -5,7 +5,7 @@ import { type Hand, rolledText } from "../rolling/text.ts";
 import { LEGS } from "../rolling/walker.ts";
 import { BODIES } from "./rolled.ts";
 
-/** Something done with other parts than the feet, what is wrong with it, and how its file is written. */
+/** Something done beside walking, what is wrong with it, and how its file is written. */
 export interface ActCase {
   readonly name: string;
   readonly act: Performed;
@@ -37,7 +37,7 @@ const FAULTS: readonly (readonly [string, RollingFaults])[] = [
 ];
 const RATES = [60, 30, 120, 25];
 
-/** Three bodies, thirteen acts, five faults; rates and units in turn. */
+/** Three bodies, twenty-one acts, five faults; rates and units in turn. */
 export function actCases(): ActCase[] {
   let count = 0;
   return BODIES.flatMap((body, b) =>

@@ -1,4 +1,6 @@
-import { type FourGait, type FourLegged, fourLegged } from "../rolling/fourLegs.ts";
+import { FOUR_ACTS, performedOnFour } from "../rolling/fourActs.ts";
+import type { FourLegged } from "../rolling/fourBones.ts";
+import { type FourGait, fourLegged } from "../rolling/fourLegs.ts";
 import type { RollingFaults } from "../rolling/spoil.ts";
 import { type MadeCase, ORDERS, RATES } from "./made.ts";
 import { rolledCases } from "./rolled.ts";
@@ -66,6 +68,28 @@ export function gaitCases(): MadeCase[] {
         };
       });
     }),
+  );
+}
+
+const ACT_FAULTS: readonly (readonly [string, RollingFaults])[] = [
+  ["clean", {}],
+  ["0.3°", { trembles: 0.3 }],
+  ["floor −5 cm, drift", { floor: [-0.05, 0.02] }],
+  ["spikes", { spikes: 4 }],
+  ["bob 0.6 cm, 1.5 Hz", { bob: [0.006, 1.5] }],
+];
+
+/** Four bodies, what animals do beside going, five faults; rates, units and orders of angles in turn. */
+export function fourActCases(): MadeCase[] {
+  let count = 0;
+  return FOUR_BODIES.flatMap((body) =>
+    FOUR_ACTS.flatMap((act) =>
+      ACT_FAULTS.map(([what, faults]): MadeCase => {
+        const fps = RATES[count % RATES.length];
+        const hand = { order: ORDERS[count % ORDERS.length], unit: count % 2 === 0 ? 100 : 1 };
+        return { name: `${body.name}, ${fps}, ${act.name}, ${what}`, perform: () => performedOnFour(body, act, fps), faults, hand, seed: ++count };
+      }),
+    ),
   );
 }
 

@@ -2,7 +2,7 @@ import { type ActFigures, actCases, actFigures } from "./acts.ts";
 import * as cases from "./cases.ts";
 import { drawnCase } from "./drawn.ts";
 import { type Figures, figuresOf, pathOff } from "./figures.ts";
-import { gaitCases, struckCases } from "./gaits.ts";
+import { fourActCases, gaitCases, struckCases } from "./gaits.ts";
 import { type MadeCase, type MadeFigures, madeFigures } from "./made.ts";
 import { bestSmoothed } from "./pathBound.ts";
 import { type PutFigures, putCases, putFigures } from "./putOnto.ts";
@@ -192,13 +192,26 @@ export const GRID: readonly GridClass[] = [
   },
   {
     id: "acts",
-    title: "hands, knees, seat and back",
+    title: "hands, knees, seat and back; jumps and steps",
     rows: () => actCases().map((one) => () => actFigures(one)),
     limits: [
       { ...F1, least: 0.95 },
       { figure: "wrong", label: "spans of parts that do not rest", most: 0 },
       { figure: "mistaken", label: "carried by its feet or not", most: 0 },
       { ...SLIDE, label: "resting joints off their places, p95, cm", most: 0.3 },
+    ],
+  },
+  {
+    id: "acts4",
+    title: "what four legs do beside going",
+    rows: made(fourActCases),
+    limits: [
+      F1,
+      SEEN,
+      { ...SLIDE, most: 0.3 },
+      { ...SLIDE, figure: "slideMax", label: "slide in true spans, worst, cm", most: 1 },
+      { figure: "size", label: "size it was taken for, against its own: least", least: 0.99 },
+      { figure: "size", label: "size it was taken for, against its own: most", most: 1.01 },
     ],
   },
   {

@@ -2,6 +2,7 @@ import { applied, cross, fromAxes, minus, plus, product, SAME, scaled, turn, typ
 import { AHEAD, between, during, flatPalm, sideOf, wave } from "./moves.ts";
 import { crawling, lying, lyingDown } from "./onTheGround.ts";
 import { type Act, type FootPose, performed } from "./perform.ts";
+import { stepping } from "./stepping.ts";
 import { bonesOf, type Rolled, type RollingBody, smooth } from "./walker.ts";
 
 /** Feet that stand flat beside each other. */
@@ -265,7 +266,7 @@ function acts(body: RollingBody): readonly Act[] {
     }),
   };
 
-  return [pushUps, sit, rail, ladder, bar, swim, lying(body), kneel, crouch, floor, wall, crawling(body), lyingDown(body)];
+  return [pushUps, sit, rail, ladder, bar, swim, lying(body), kneel, crouch, floor, wall, crawling(body), lyingDown(body), ...stepping(body)];
 }
 
 /** An act as a body performed it. */

@@ -1,5 +1,8 @@
 import { describe, expect, it } from "vitest";
-import { gaitCases } from "../grid/gaits.ts";
+import { FOUR_BODIES, gaitCases } from "../grid/gaits.ts";
+import { FOUR_ACTS, performedOnFour } from "./fourActs.ts";
+import { posedOnFour } from "./fourBones.ts";
+import { SAME } from "./matrix.ts";
 import { worldAt } from "./testing/worldAt.ts";
 
 const CASES = gaitCases();
@@ -55,5 +58,44 @@ describe("a four-legged body of another make", () => {
       const { roots } = named(`${gait}, clean`);
       expect(Math.sign(roots[5][2] - roots[0][2]), gait).toBe(gait === "backwards" ? -1 : 1);
     }
+  });
+});
+
+describe("what animals do beside going", () => {
+  it.each(FOUR_ACTS.map((act) => [act.name, act] as const))(
+    "%s: hooves lie still on the ground while they are down, and no joint of a leg goes under it",
+    (_, act) => {
+      for (const body of FOUR_BODIES) {
+        const made = performedOnFour(body, act, 30);
+        const places = made.turns.map((_, f) => worldAt(made, f).places);
+        for (const { point, joint, start, end } of made.contacts) {
+          if (joint === undefined) throw new Error(`${point} is no joint`);
+          for (let f = start; f <= end; f++) {
+            expect(Math.hypot(...places[f][joint].map((v, i) => v - places[start][joint][i])), `${point} ${f}`).toBeLessThan(1e-9);
+            expect(places[f][joint][1]).toBeCloseTo(0.035 * body.withers, 9);
+          }
+        }
+        for (const leg of made.legs)
+          for (const frame of places) for (const joint of leg) expect(frame[joint][1], `${act.name} ${joint}`).toBeGreaterThan(0.03 * body.withers);
+      }
+    },
+  );
+
+  it("leaves the ground with every hoof in a leap, with the fore ones to rear, with the hind ones to kick", () => {
+    const down = (name: string) => {
+      const act = FOUR_ACTS.find((a) => a.name === name);
+      if (!act) throw new Error(`no ${name}`);
+      const { contacts, turns } = performedOnFour(FOUR_BODIES[1], act, 60);
+      return turns.map((_, f) => contacts.filter((c) => c.start <= f && c.end >= f).map((c) => c.point));
+    };
+    expect(Math.min(...down("leaping").map((points) => points.length))).toBe(0);
+    expect(down("rearing").find((points) => points.length === 2)).toEqual(["leftHind", "rightHind"]);
+    expect(down("kicking out").find((points) => points.length === 2)).toEqual(["leftFore", "rightFore"]);
+  });
+
+  it("says which leg of which body cannot reach its hoof", () => {
+    const body = FOUR_BODIES[0];
+    const far = { hips: [0, 2, 0] as const, turned: SAME, neck: SAME, hoofAt: () => ({ place: [0, 0, 0] as const, yaw: 0, leaning: 0 }) };
+    expect(() => posedOnFour(body, [far])).toThrow("0.45 m: a leg does not reach its hoof on frame 0");
   });
 });

@@ -187,7 +187,9 @@ function strideOf(skeleton: Skeleton, clip: Clip, { roles }: BodyMap, leg: numbe
   for (const { values, spread } of hind) {
     const at: number[] = [];
     let side = 0;
-    values.forEach((v, f) => {
+    values.forEach((_, f) => {
+      // A spike of one frame is no pass.
+      const v = median(values.subarray(Math.max(0, f - 1), f + 2));
       const now = v > BEYOND * spread ? 1 : v < -BEYOND * spread ? -1 : side;
       if (now !== side && side !== 0) at.push(f);
       side = now;

@@ -31,8 +31,8 @@ export function localCourse(sum: Float64Array, weight: Float64Array, fps: number
         before += powers[k] * w[at - d];
         m0 += powers[k] * (w[at - d] + w[at + d]);
       }
-      // A parabola through one side alone leads anywhere.
-      if (m0 < least || Math.min(before, m0 + w[at] - before) < ONE_SIDE * m0) continue;
+      // A parabola through one side alone leads anywhere, but for frames that are seen themselves: a clip's first and last.
+      if (m0 < least || (w[at] < ITSELF && Math.min(before, m0 + w[at] - before) < ONE_SIDE * m0)) continue;
       // Moments of the weights about the frame, and of the heights: frames as far before it as behind it together.
       let m1 = 0;
       let m2 = 0;
@@ -78,6 +78,7 @@ function kernelOf(half: number): { readonly reach: number; readonly powers: Floa
   return { reach, powers };
 }
 
-/** The least share of what is seen that lies on either side of a frame, and what keeps a parabola from bending where little says so. */
+/** The least share of what is seen that lies on either side of a frame that weighs less than this itself, and what keeps a parabola from bending where little says so. */
 const ONE_SIDE = 0.2;
+const ITSELF = 0.5;
 const RIDGE = 1e-3;

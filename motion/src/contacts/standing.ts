@@ -87,27 +87,31 @@ const kindOf = (leg: Sole["leg"]) => leg.parts[0].replace(/^(left|right)/, "");
 /** A foot stands by itself for at least so long if it carries the body, seconds. */
 const CARRIES = 0.06;
 
+/** Feet whose places differ by less than this in height stand on one step, metres for a leg of 0.9 m. */
+const ON_ONE = 0.02;
+
 /** Where contacts rest, with the steps and boxes that some of them are on taken out, and the travel and the heave if they are given. Only what carries the body by itself for a while can be on one: a foot held in the air never does. */
 export function levelled(feet: Feet, contacts: readonly Contact[], travel: Float64Array | null, heave: Float64Array | null = null): Standing[] {
   const { soles, fps } = feet;
   const points = restPoints(feet, contacts, travel, heave);
   const rests = points.map((p) => p.rest);
-  const levels = levelsOf(rests, fitGround(rests), Math.max(...soles.map((sole) => sole.legLength)) / 0.9);
+  const scale = Math.max(...soles.map((sole) => sole.legLength)) / 0.9;
+  const levels = levelsOf(rests, fitGround(rests), scale);
   const legOf = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, sole.leg] as const)));
   const legLengths = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, sole.legLength] as const)));
-  const carries = (contact: Contact) => {
-    // Of each pair of legs one carries its end of the body.
+  const carries = (contact: Contact, level: number) => {
+    // Of each pair of legs one carries its end of the body, or both do that stand on one step.
     const own = legOf.get(contact.point);
-    const others = contacts.filter((c) => {
+    const others = points.flatMap(({ contact: c }, i) => {
       const leg = legOf.get(c.point);
-      return leg && own && leg.side !== own.side && kindOf(leg) === kindOf(own);
+      return leg && own && leg.side !== own.side && kindOf(leg) === kindOf(own) && Math.abs(levels[i] - level) > ON_ONE * scale ? [c] : [];
     });
     let alone = 0;
     for (let f = contact.start; f <= contact.end; f++) if (!others.some((c) => f >= c.start && f <= c.end)) alone++;
     return alone >= CARRIES * fps;
   };
   return points.map(({ contact, rest }, i) => {
-    const level = levels[i] !== 0 && carries(contact) ? levels[i] : 0;
+    const level = levels[i] !== 0 && carries(contact, levels[i]) ? levels[i] : 0;
     return {
       contact,
       legLength: legLengths.get(contact.point) ?? 0.9,

@@ -19,8 +19,8 @@ export function levelsOf(points: readonly RestPoint[], fit: GroundFit, scale = 1
   const sloping = fit.slopeX !== 0 || fit.slopeZ !== 0;
   const none = points.map(() => 0);
   const small = Math.min(1, scale);
-  // A flight of steps looks like a slope that no place quite lies on; where level steps explain the places better, it is one.
-  if (sloping && mostlyOff(points, fit, none) > OFF_SLOPE * small) {
+  // A flight of steps looks like a slope that no place quite lies on, and on some slope any two places lie; where level steps explain them better, or as well, it is those.
+  if (sloping && (mostlyOff(points, fit, none) > OFF_SLOPE * small || fromOneTo(points, fit))) {
     const flat = { slopeX: 0, slopeZ: 0 };
     const levels = grouped(points, flat, scale);
     if (mostlyOff(points, flat, levels) < ON_STEP * small) return levels;
@@ -30,6 +30,18 @@ export function levelsOf(points: readonly RestPoint[], fit: GroundFit, scale = 1
   const rough = [mostlyOff(points, fit, levels), mostlyOff(points, fitGround(points, 0), none)].every((off) => off > OFF_SLOPE * small);
   return rough ? eachByItself(points, scale) : levels;
 }
+
+/** Do all places lie in two spots along a slope, as of a body that jumps off a box, or onto it? */
+function fromOneTo(points: readonly RestPoint[], { slopeX, slopeZ }: Slopes): boolean {
+  const steep = Math.hypot(slopeX, slopeZ);
+  const along = points.map((p) => (slopeX * p.point[0] + slopeZ * p.point[2]) / steep).sort((a, b) => a - b);
+  const gaps = along.slice(1).map((v, i) => v - along[i]);
+  const widest = gaps.indexOf(Math.max(...gaps));
+  return gaps[widest] > APART * Math.max(along[widest] - along[0], along[along.length - 1] - along[widest + 1]);
+}
+
+/** Two spots are so many times as far from each other as either is long. */
+const APART = 1.2;
 
 /** Where places are mostly further off a slope than this they are not on it; where they are within this of their steps they are on them: metres for a leg of 0.9 m or longer. */
 const OFF_SLOPE = 0.02;
