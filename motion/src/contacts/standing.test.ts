@@ -84,6 +84,19 @@ describe("feet that the body is over", () => {
     expect(levelOf(never, 66)).toBe(0);
   });
 
+  it("stand on a box where both come down on it together, and not where one came later to the other", () => {
+    const up = (f: number) => (f < 60 ? 0.08 : 0.38);
+    const jump = { ...feetOf(up, () => 0.95), soles: [sole("left", up), sole("right", up)] };
+    const levelOf = (landed: number) =>
+      levelled(
+        jump,
+        [foundContact("leftToe", 0, 50), foundContact("rightToe", 0, 50), foundContact("leftToe", 70, 110), foundContact("rightToe", landed, 119)],
+        new Float64Array(N * 2),
+      ).find((s) => s.contact.point === "leftToe" && s.contact.start === 70)?.level;
+    expect(levelOf(72)).toBeCloseTo(0.3, 3);
+    expect(levelOf(62)).toBe(0);
+  });
+
   it("of four legs stand on a step where each carries its own end of the body by itself, however the other end stands", () => {
     const hoof = (id: string, limb: number, height: (f: number) => number): Sole => {
       const { leg, points, ...rest } = sole(id.startsWith("left") ? "left" : "right", height);

@@ -87,8 +87,9 @@ const kindOf = (leg: Sole["leg"]) => leg.parts[0].replace(/^(left|right)/, "");
 /** A foot stands by itself for at least so long if it carries the body, seconds. */
 const CARRIES = 0.06;
 
-/** Feet whose places differ by less than this in height stand on one step, metres for a leg of 0.9 m. */
+/** Feet whose places differ by less than this in height stand on one step, metres for a leg of 0.9 m; they land, or lift, together within so many seconds. */
 const ON_ONE = 0.02;
+const TOGETHER = 0.12;
 
 /** Where contacts rest, with the steps and boxes that some of them are on taken out, and the travel and the heave if they are given. Only what carries the body by itself for a while can be on one: a foot held in the air never does. */
 export function levelled(feet: Feet, contacts: readonly Contact[], travel: Float64Array | null, heave: Float64Array | null = null): Standing[] {
@@ -100,11 +101,13 @@ export function levelled(feet: Feet, contacts: readonly Contact[], travel: Float
   const legOf = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, sole.leg] as const)));
   const legLengths = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, sole.legLength] as const)));
   const carries = (contact: Contact, level: number) => {
-    // Of each pair of legs one carries its end of the body, or both do that stand on one step.
+    // Of each pair of legs one carries its end of the body, or both do that come to stand on one step together, or leave it so.
     const own = legOf.get(contact.point);
     const others = points.flatMap(({ contact: c }, i) => {
       const leg = legOf.get(c.point);
-      return leg && own && leg.side !== own.side && kindOf(leg) === kindOf(own) && Math.abs(levels[i] - level) > ON_ONE * scale ? [c] : [];
+      const paired =
+        Math.min(Math.abs(c.start - contact.start), Math.abs(c.end - contact.end)) <= TOGETHER * fps && Math.abs(levels[i] - level) < ON_ONE * scale;
+      return leg && own && leg.side !== own.side && kindOf(leg) === kindOf(own) && !paired ? [c] : [];
     });
     let alone = 0;
     for (let f = contact.start; f <= contact.end; f++) if (!others.some((c) => f >= c.start && f <= c.end)) alone++;

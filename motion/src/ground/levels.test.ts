@@ -26,6 +26,23 @@ describe("levels that a body stands on", () => {
     levels(ramp).forEach((level, i) => expect(level, `${i}`).toBeCloseTo(heights[i >> 1], 6));
   });
 
+  it("are two, not a slope, where all places lie in two spots; and one where they go on along it", () => {
+    const spots = (heights: readonly number[], z: (k: number) => number) =>
+      flight(0, heights.length).map((p, i): RestPoint => ({ ...p, point: [p.point[0], p.point[1] + heights[i >> 1], z(i >> 1)] }));
+    // Off a box of 40 cm: both feet on it, and both before it.
+    levels(spots([0, 0, -0.4, -0.4], (k) => (k < 2 ? 0 : 0.7))).forEach((level, i) => expect(level, `${i}`).toBeCloseTo(i < 4 ? 0 : -0.4, 6));
+    // As steep, and five places along it.
+    expect(levels(spots([0, -0.1, -0.2, -0.3, -0.4], (k) => 0.175 * k)).every((level) => Math.abs(level) < 1e-6)).toBe(true);
+  });
+
+  it("have on them what lies on them: what lies near one is as high as it is, unless its places are scattered as far", () => {
+    const heights = [0, 0, 0, 0, 0.02, 0.2, 0.2, 0.2];
+    const near = flight(0, 8).map((p, i): RestPoint => ({ ...p, point: [p.point[0], p.point[1] + heights[i >> 1], p.point[2]] }));
+    levels(near).forEach((level, i) => expect(level, `${i}`).toBeCloseTo(heights[i >> 1], 6));
+    const scattered = near.map((p, i): RestPoint => ({ ...p, point: [p.point[0], p.point[1] + [0.006, -0.006, 0.005, -0.005][(i >> 1) % 4], p.point[2]] }));
+    expect(levels(scattered)[8]).toBe(0);
+  });
+
   it("are counted from where hind hooves stand for fore ones that never come there", () => {
     const places = (part: string, heights: readonly number[], ahead: number) =>
       heights.map((y, k): RestPoint => ({ part: (k % 2 === 0 ? "left" : "right") + part, point: [0, 0.04 + y, 0.3 * k + ahead], weight: 4, stirs: 0.0005 }));

@@ -6,6 +6,8 @@ const ONE_LEVEL = 0.035;
 const LEAST_LEVEL = 0.005;
 /** Where each place counts by itself, those within this are on one level, metres for a leg of 0.9 m or longer. */
 const CLOSE = 0.015;
+/** … and so are those within so many times what half of a level's places are off it. */
+const SCATTERED = 6;
 
 type Slopes = Pick<GroundFit, "slopeX" | "slopeZ">;
 
@@ -103,12 +105,14 @@ function grouped(points: readonly RestPoint[], slopes: Slopes, scale: number): n
   if (kinds.every((levels) => levels.length < 2)) return out;
   usualOf(kinds, scale).forEach((usual, i) => {
     if (!usual) return;
-    for (const { group, height } of kinds[i])
+    for (const { group, height } of kinds[i]) {
+      const near = Math.max(CLOSE * Math.min(1, scale), SCATTERED * median(group.map((p) => Math.abs(p.height - height))));
       for (const p of group) {
         // On the foot of a ramp, say: near a level, and not on it.
-        const itself = Math.abs(p.height - height) > CLOSE * Math.min(1, scale);
+        const itself = Math.abs(p.height - height) > near;
         if (itself || group !== usual.level?.group) out[p.index] = (itself ? p.height : height) - usual.height;
       }
+    }
   });
   return out;
 }
