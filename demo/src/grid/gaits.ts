@@ -98,3 +98,11 @@ export function struckCases(): MadeCase[] {
   const clean = [...rolledCases(), ...gaitCases()].filter(({ faults }) => Object.keys(faults).length === 0);
   return clean.map((one) => ({ ...one, name: one.name.replace("clean", "struck"), faults: { struck: true } }));
 }
+
+/** Walks and gaits of the other make, clean, trembling and with spikes, that go too far or not far enough by the same at every moment: what sways and surges in them does so as it did. */
+export function evenCases(): MadeCase[] {
+  const ways = [0.9, 1.1, 0.8, 1.2];
+  return [...rolledCases(), ...gaitCases()]
+    .filter(({ faults: { travel, floor, bob } }) => !travel && !floor && !bob)
+    .map((one, i) => ({ ...one, name: `${one.name}, way ${ways[i % 4]}`, faults: { ...one.faults, way: ways[i % 4] } }));
+}

@@ -2,7 +2,7 @@ import { type ActFigures, actCases, actFigures } from "./acts.ts";
 import * as cases from "./cases.ts";
 import { drawnCase } from "./drawn.ts";
 import { type Figures, figuresOf, pathOff } from "./figures.ts";
-import { fourActCases, gaitCases, struckCases } from "./gaits.ts";
+import { evenCases, fourActCases, gaitCases, struckCases } from "./gaits.ts";
 import { type MadeCase, type MadeFigures, madeFigures } from "./made.ts";
 import { bestSmoothed } from "./pathBound.ts";
 import { type PutFigures, putCases, putFigures } from "./putOnto.ts";
@@ -172,6 +172,19 @@ export const GRID: readonly GridClass[] = [
       POPS,
       { figure: "size", label: "size it was taken for, against its own: least", least: 0.99 },
       { figure: "size", label: "size it was taken for, against its own: most", most: 1.01 },
+    ],
+  },
+  {
+    id: "even",
+    title: "wrong speeds put in evenly, another make",
+    rows: made(evenCases),
+    limits: [
+      { ...F1, least: 0.95 },
+      { ...SEEN, least: 0.95 },
+      SLIDE,
+      { ...SLIDE, figure: "slideMax", label: "slide in true spans, worst, cm", most: 1 },
+      { figure: "travelOff", label: "what is left of a wrong travel", most: 0.05 },
+      POPS,
     ],
   },
   {

@@ -94,7 +94,7 @@ export function madeFigures({ name, perform, faults, hand, seed, terrain }: Made
     const o = (frames - 1) * 3;
     return Math.hypot(p[o] - p[0], p[o + 2] - p[2]);
   };
-  const travelOff = faults.travel ? Math.abs(way(result.clip) - way(truth.clip)) / Math.abs(way(file.clip) - way(truth.clip)) : 0;
+  const travelOff = faults.travel || faults.way !== undefined ? Math.abs(way(result.clip) - way(truth.clip)) / Math.abs(way(file.clip) - way(truth.clip)) : 0;
   const long = file.skeleton.names.indexOf(joints[legs[0][1]]) * 3;
   const size = Math.hypot(...file.skeleton.offsets.slice(long, long + 3)) / Math.hypot(...walk.offsets[legs[0][1]]);
   const eitherWay = framesEitherWay(contacts, frames, ({ joint, at }) => {

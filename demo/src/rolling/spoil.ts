@@ -6,6 +6,8 @@ import { type Mat, product, turnAbout, type Vec } from "./matrix.ts";
 export interface RollingFaults {
   /** travel against the true one: 1.12 is 12 % too far */
   readonly travel?: number;
+  /** the straight way from its first to its last place against the true one, put in or taken out evenly: 1.1 is 10 % too far, 0 goes on the spot */
+  readonly way?: number;
   /** of every joint, degrees (1 σ) */
   readonly trembles?: number;
   /** so many single frames on which a joint of a leg leaps by 12 to 24° */
@@ -49,11 +51,14 @@ export function spoiled({ turns, roots, fps, legs, contacts }: Made, faults: Rol
   const [size, rate] = faults.bob ?? [0, 0];
   const by = faults.travel ?? 1;
   const [x0, , z0] = roots[0];
+  const last = roots.length - 1;
+  const taken = (1 - (faults.way ?? 1)) / last;
+  const [wayX, wayZ] = [0, 2].map((i) => taken * (roots[last][i] - roots[0][i]));
   return {
     turns: out,
     roots: roots.map(([x, y, z], f): Vec => {
       const t = f / fps;
-      return [x0 + by * (x - x0) + drift * t, y + floor + size * Math.sin(2 * Math.PI * rate * t), z0 + by * (z - z0)];
+      return [x0 + by * (x - x0) - wayX * f + drift * t, y + floor + size * Math.sin(2 * Math.PI * rate * t), z0 + by * (z - z0) - wayZ * f];
     }),
   };
 }

@@ -82,6 +82,45 @@ describe("a wrong travel, fitted", () => {
     expect(Math.sqrt(own(0.05))).toBeLessThan(0.07);
   });
 
+  describe("of a body that sways as it goes, at 1.3 m/s", () => {
+    const sway = (f: number) => 0.06 * Math.sin(0.21 * f);
+    const shake = (f: number) => 0.06 * Math.sin(2.5 * f);
+    /** Stands on which parts move so at each frame. */
+    const seen = (at: (f: number, axis: number) => number, aside = sway) => {
+      const root = Float64Array.from({ length: COUNT * LENGTH * 2 }, (_, k) => (k & 1 ? 1.3 : aside(k >> 1)));
+      return fitTravel(
+        spans((i) => {
+          const velocity = Float64Array.from({ length: LENGTH * 2 }, (_, k) => at(i * LENGTH + (k >> 1), k & 1));
+          const mean = (of: Float64Array, axis: number) => of.filter((_, k) => (k & 1) === axis).reduce((sum, v) => sum + v / LENGTH, 0);
+          const body = root.subarray(i * LENGTH * 2, (i + 1) * LENGTH * 2);
+          const one = span(i, [mean(velocity, 0), mean(velocity, 1)], 1e-8, false, [mean(body, 0), mean(body, 1)]);
+          return { ...one, velocity };
+        }),
+        root,
+      );
+    };
+
+    it("is a share of all its ways where parts sway by as much of its sway", () => {
+      const { share, drift } = seen((f, axis) => 0.15 * (axis ? 1.3 : sway(f)));
+      expect(share).toBeCloseTo(0.15, 3);
+      expect(Math.hypot(...drift)).toBeLessThan(0.002);
+    });
+
+    it("is the same at every moment where they do not sway at all, however large it is", () => {
+      for (const part of [-0.2, -0.1, 0.1, 0.2]) {
+        const { share, drift } = seen((_, axis) => (axis ? part * 1.3 : 0));
+        expect(Math.abs(share), `${part}`).toBeLessThan(0.004);
+        expect(drift[1], `${part}`).toBeCloseTo(part * 1.3, 2);
+      }
+    });
+
+    it("is none where it shakes, and they with it", () => {
+      const { share, drift } = seen((f, axis) => (axis ? 0 : shake(f)), shake);
+      expect(Math.abs(share)).toBeLessThan(0.02);
+      expect(Math.hypot(...drift)).toBeLessThan(0.02);
+    });
+  });
+
   it("is none of no stand", () => {
     expect(fitTravel([], new Float64Array(8))).toEqual({ share: 0, drift: [0, 0], own: 0 });
   });
