@@ -3,6 +3,7 @@ import { findPart } from "./character/parts.ts";
 import { type Clip, clipSeconds } from "./clip/clip.ts";
 import { applyContactEdits, type ContactEdit } from "./contacts/contact.ts";
 import { findContacts, type Grounding, settleSurfaces } from "./contacts/find.ts";
+import { takenAlong } from "./contacts/onTheSpot.ts";
 import { PointTracks } from "./contacts/pointTracks.ts";
 import { activePatches, type Patch } from "./documents/patch.ts";
 import { bodyOverrides, type Work } from "./documents/work.ts";
@@ -13,6 +14,7 @@ import type { Motion } from "./motion.ts";
 import { applyPatch, kindOf, lengthsOf, type PatchNote, patchWarp } from "./patches/index.ts";
 import { type Solved, solveLast } from "./plants/solveAgain.ts";
 import { renewed } from "./renew.ts";
+import { axisOf } from "./signal/filters.ts";
 import type { OtherClips, Sources } from "./sources.ts";
 import type { Clocks } from "./time/moments.ts";
 import { identityWarp, type TimeWarp } from "./time/warp.ts";
@@ -129,7 +131,7 @@ export class Evaluator {
       points: character.contactPoints,
       contacts: [],
       ground: LEVEL_GROUND,
-      support: { byFeet: true, climbs: false, share: 0, said: false },
+      support: { byFeet: true, climbs: false, share: 0, passing: 0, said: false },
       plants: [],
       groundTravel: null,
       settled: null,
@@ -190,9 +192,15 @@ export class Evaluator {
   }
 }
 
-/** The source as a motion: its contacts as found with a person's edits laid over them, each on the surface that it rests on. */
-function groundedMotion(character: Character, clip: Clip, grounding: Grounding, edits: readonly ContactEdit[]): { motion: Motion; unused: readonly string[] } {
-  const { points, ground, support } = grounding;
+/** The source as a motion: its contacts as found with a person's edits laid over them, each on the surface that it rests on. One that goes on the spot is seen as its ground sees it, which passes under it. */
+function groundedMotion(
+  character: Character,
+  source: Clip,
+  grounding: Grounding,
+  edits: readonly ContactEdit[],
+): { motion: Motion; unused: readonly string[] } {
+  const { points, ground, support, way } = grounding;
+  const clip = way ? takenAlong(character, source, way) : source;
   const target = {
     fps: clip.fps,
     frameCount: clip.frameCount,
@@ -219,7 +227,7 @@ function groundedMotion(character: Character, clip: Clip, grounding: Grounding, 
     ground,
     support,
     plants: [],
-    groundTravel: null,
+    groundTravel: way && { x: axisOf(way, 0, 2).map((v) => -v), z: axisOf(way, 1, 2).map((v) => -v) },
     settled: null,
   };
   return { motion, unused };

@@ -106,3 +106,10 @@ export function evenCases(): MadeCase[] {
     .filter(({ faults: { travel, floor, bob } }) => !travel && !floor && !bob)
     .map((one, i) => ({ ...one, name: `${one.name}, way ${ways[i % 4]}`, faults: { ...one.faults, way: ways[i % 4] } }));
 }
+
+/** Walks and gaits of the other make that go on the spot: of their ways only what sways and surges is left. */
+export function spotCases(): MadeCase[] {
+  return [...rolledCases(), ...gaitCases()]
+    .filter(({ faults: { travel } }) => !travel)
+    .map((one) => ({ ...one, name: `${one.name}, on the spot`, faults: { ...one.faults, way: 0 } }));
+}

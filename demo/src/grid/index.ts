@@ -2,7 +2,7 @@ import { type ActFigures, actCases, actFigures } from "./acts.ts";
 import * as cases from "./cases.ts";
 import { drawnCase } from "./drawn.ts";
 import { type Figures, figuresOf, pathOff } from "./figures.ts";
-import { evenCases, fourActCases, gaitCases, struckCases } from "./gaits.ts";
+import { evenCases, fourActCases, gaitCases, spotCases, struckCases } from "./gaits.ts";
 import { type MadeCase, type MadeFigures, madeFigures } from "./made.ts";
 import { bestSmoothed } from "./pathBound.ts";
 import { type PutFigures, putCases, putFigures } from "./putOnto.ts";
@@ -185,6 +185,21 @@ export const GRID: readonly GridClass[] = [
       { ...SLIDE, figure: "slideMax", label: "slide in true spans, worst, cm", most: 1 },
       { figure: "travelOff", label: "what is left of a wrong travel", most: 0.05 },
       POPS,
+    ],
+  },
+  {
+    id: "spot",
+    title: "on the spot, another make",
+    rows: made(spotCases),
+    limits: [
+      { ...F1, least: 0.95 },
+      { ...SEEN, least: 0.95 },
+      SLIDE,
+      { ...SLIDE, figure: "slideMax", label: "slide in true spans, worst, cm", most: 1 },
+      { figure: "travelOff", label: "what is left of the way over its ground", most: 0.05 },
+      POPS,
+      { figure: "size", label: "size it was taken for, against its own: least", least: 0.99 },
+      { figure: "size", label: "size it was taken for, against its own: most", most: 1.01 },
     ],
   },
   {

@@ -1,5 +1,6 @@
 import type { Clip } from "../clip/clip.ts";
 import { jointTracks } from "../contacts/tracks.ts";
+import { axisOf } from "../signal/filters.ts";
 import { median, quantile } from "../signal/robust.ts";
 import { boneLength, pathLength, type Skeleton } from "../skeleton/skeleton.ts";
 import { type BodyMap, mapBody } from "./bodyMap.ts";
@@ -144,6 +145,9 @@ const LEAPS = -0.3;
 /** Passes of a foot under its hip that make a stride believable, and how far it must go beyond the middle of its way, as a share of it. */
 const LEAST_PASSES = 3;
 const BEYOND = 0.25;
+/** A body that ends so many of its legs' lengths from where it began goes; a foot is low in this share of the frames. */
+const GOES = 0.5;
+const LOW = 0.3;
 /** A body whose feet swing less far than this share of its legs stands, and shifts its weight. */
 const LEAST_SWING = 0.25;
 
@@ -208,9 +212,19 @@ function strideOf(skeleton: Skeleton, clip: Clip, { roles }: BodyMap, leg: numbe
   const ahead = level.reduce((sum, i, k) => sum + (leftHip[last + i] - leftHip[i]) * looks[k], 0);
   const past = (a: Float64Array, b: Float64Array) => a.map((v, f) => v - b[f]);
   const fore = past(swing(leftFore, leftShoulder).values, swing(rightFore, rightShoulder).values);
-  const together = ahead < 0 ? 0 : Math.abs(correlation(past(hind[0].values, hind[1].values), fore));
+  // On the spot low feet say it: they go ahead under a body that goes backwards.
+  const back = Math.abs(ahead) > GOES * leg ? ahead < 0 : hind.reduce((sum, { values }, i) => sum + whileLow(values, axisOf([left, right][i], up, 3)), 0) > 0;
+  const together = back ? 0 : Math.abs(correlation(past(hind[0].values, hind[1].values), fore));
   const byTurns = WALKING + (TROTTING - WALKING) * together;
   return { seconds: stride, pendulum: byTurns + (LEAPING - byTurns) * leaps };
+}
+
+/** How far a course goes over the frames on which another is low. */
+function whileLow(values: Float64Array, height: Float64Array): number {
+  const low = quantile(height, LOW);
+  let sum = 0;
+  for (let f = 1; f < values.length; f++) if (height[f] <= low && height[f - 1] <= low) sum += values[f] - values[f - 1];
+  return sum;
 }
 
 /** Correlation of two courses about zero, −1..1; 0 where one does not move. */

@@ -5,6 +5,7 @@ import { type Ground, groundHeight, LEVEL_GROUND } from "../ground/ground.ts";
 import { type Contact, sortContacts } from "./contact.ts";
 import { type FeetFound, findFeet } from "./findFeet.ts";
 import { findOthers } from "./findOthers.ts";
+import { takenAlong, wayOnTheSpot } from "./onTheSpot.ts";
 import { PointTracks } from "./pointTracks.ts";
 import { middlePoint } from "./segment.ts";
 import { travelByHolds } from "./travelByHolds.ts";
@@ -16,6 +17,8 @@ export interface Support {
   readonly climbs: boolean;
   /** of the clip's frames, those on which a foot seems to rest under the body */
   readonly share: number;
+  /** how fast the ground passes under it, m/s: it walks or runs on the spot; 0: it goes by itself, if it does */
+  readonly passing: number;
   /** did a person say so? */
   readonly said: boolean;
 }
@@ -26,7 +29,12 @@ export interface Grounding {
   readonly contacts: readonly Contact[];
   readonly ground: Ground;
   readonly support: Support;
+  /** the level way [frame][2] that a body which walks on the spot goes over its ground, metres: contacts and ground are as that sees it; null where the ground lies still */
+  readonly way: Float64Array | null;
 }
+
+/** What a person says of what carries a body: its feet, also while the ground passes under one that walks on the spot; its feet, on ground that lies still; or other parts, or nothing. */
+export type CarriedBy = "feet" | "stillGround" | "other";
 
 /** A body whose feet rest on fewer of its frames than this hangs, swims, flies or lies: even in a run they do for half of the time. */
 const LEAST_SHARE = 0.2;
@@ -38,10 +46,25 @@ const CLIMBS = 0.25;
 
 /**
  * Finds what rests where: feet and the ground under them, then the other parts. Where the feet hardly rest at all under the body they do not carry it: what
- * was found of them is chance, and says nothing of the ground. Nor does it where they climb, but then they rest on their holds. `carriedBy` is what a person says of it, if anything.
- * `pause` is called now and then; what it throws ends the search.
+ * was found of them is chance, and says nothing of the ground. Nor does it where they climb, but then they rest on their holds. Under a body that walks on the spot the ground passes: it is looked for
+ * as that sees it. `carriedBy` is what a person says of it, if anything. `pause` is called now and then; what it throws ends the search.
  */
-export function findContacts(character: Character, clip: Clip, carriedBy: "feet" | "other" | null = null, pause: () => void = () => {}): Grounding {
+export function findContacts(character: Character, clip: Clip, carriedBy: CarriedBy | null = null, pause: () => void = () => {}): Grounding {
+  const even = carriedBy === null || carriedBy === "feet" ? wayOnTheSpot(character, clip) : null;
+  if (even) {
+    const { travel, ...found } = search(character, takenAlong(character, clip, even), carriedBy, pause);
+    // What the feet still ask for is the ground's too: a body that has been put to the spot on every frame surges over a ground that does.
+    const way = even.map((v, i) => v - travel[i]);
+    const last = way.length - 2;
+    const passing = Math.hypot(way[last], way[last + 1]) / ((clip.frameCount - 1) / clip.fps);
+    if (found.support.byFeet) return { ...found, way, support: { ...found.support, passing } };
+  }
+  const { travel, ...found } = search(character, clip, carriedBy, pause);
+  return found;
+}
+
+function search(character: Character, clip: Clip, said: CarriedBy | null, pause: () => void): Grounding & { readonly travel: Float64Array } {
+  const carriedBy = said === "stillGround" ? "feet" : said;
   const feet = findFeet(character, clip, pause);
   pause();
   const share = shareOf(
@@ -73,7 +96,9 @@ export function findContacts(character: Character, clip: Clip, carriedBy: "feet"
       ...found.contacts,
     ]),
     ground,
-    support: { byFeet, climbs, share, said: carriedBy !== null },
+    support: { byFeet, climbs, share, passing: 0, said: carriedBy !== null },
+    way: null,
+    travel: feet.travel,
   };
 }
 

@@ -29,7 +29,7 @@ export const workSchema = z.strictObject({
   /** corrections to the body map: role → joint name or null */
   body: bodyMapSchema,
   /** what a person says carries the body through the clip: its feet, or something else; null: as its feet show */
-  carriedBy: z.enum(["feet", "other"]).nullable().default(null),
+  carriedBy: z.enum(["feet", "stillGround", "other"]).nullable().default(null),
   /** are plants solved once more on the finished motion? */
   livePlant: z.boolean().default(true),
   /** the person's own pose to come back to */

@@ -1,38 +1,12 @@
 import { moveBody } from "../clip/roots.ts";
 import type { Contact } from "../contacts/contact.ts";
 import { findContacts } from "../contacts/find.ts";
+import { passingGround } from "../contacts/onTheSpot.ts";
 import { PointTracks, showsTravel } from "../contacts/pointTracks.ts";
 import type { Motion } from "../motion.ts";
-import { axisOf, slopes } from "../signal/filters.ts";
-import { median, quantile } from "../signal/robust.ts";
 
-/** A foot is low in this share of its frames at least, even in a run. */
-const LOW_SHARE = 0.3;
 /** How much of a contact's ends counts less: what a foot does there may already be swing, seconds. */
 const EDGE_SECONDS = 0.1;
-
-/**
- * The level velocity at which the ground passes under a body that walks on the spot, x and z, m/s: the middle one of its feet's while they are low. Feet in
- * stance all go with the ground; in swing they are high, and go against it.
- */
-export function passingGround(motion: Motion): [number, number] {
-  const { fps } = motion.clip;
-  const tracks = new PointTracks(motion.character.skeleton, motion.clip, motion.points);
-  const [vx, vz]: [number[], number[]] = [[], []];
-  for (const point of motion.points.filter((p) => p.bears)) {
-    const course = tracks.course(point.id);
-    if (!course) continue;
-    const height = axisOf(course, 1, 3);
-    const low = quantile(height, LOW_SHARE);
-    const [sx, sz] = [slopes(axisOf(course, 0, 3), fps), slopes(axisOf(course, 2, 3), fps)];
-    height.forEach((h, f) => {
-      if (h > low) return;
-      vx.push(sx[f]);
-      vz.push(sz[f]);
-    });
-  }
-  return [median(vx), median(vz)];
-}
 
 /**
  * A motion on the spot with the travel that its feet in stance ask for: what rests is looked for with the passing ground taken along, and the body then goes, frame by
@@ -41,9 +15,9 @@ export function passingGround(motion: Motion): [number, number] {
 export function travelFromFeet(motion: Motion, pause: () => void): Motion {
   const { character, clip } = motion;
   const { fps } = clip;
-  const ground = passingGround(motion);
+  const { velocity: ground } = passingGround(new PointTracks(character.skeleton, clip, motion.points));
   const along = moveBody(character.skeleton, clip, (f) => ({ shift: [(-ground[0] * f) / fps, 0, (-ground[1] * f) / fps], turn: null }));
-  const found = findContacts(character, along, "feet", pause);
+  const found = findContacts(character, along, "stillGround", pause);
   const set = motion.contacts.filter((c) => c.origin === "set");
   const contacts = [...set, ...found.contacts.filter((c) => !set.some((s) => s.point === c.point && s.start <= c.end && s.end >= c.start))];
   const way = standingWay({ ...motion, clip: along, points: found.points }, contacts);
@@ -55,6 +29,7 @@ export function travelFromFeet(motion: Motion, pause: () => void): Motion {
     points: found.points,
     ground: motion.support.byFeet ? motion.ground : found.ground,
     support: { ...found.support, said: motion.support.said },
+    groundTravel: null,
     settled: null,
   };
 }
