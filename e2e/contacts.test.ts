@@ -1,10 +1,12 @@
 import { jointTrack, PointTracks } from "@stride/motion";
 import { describe, expect, it } from "vitest";
-import { BODIES } from "../demo/src/grid/rolled.ts";
+import { BODIES, gaitsOf } from "../demo/src/grid/rolled.ts";
 import { performedActs } from "../demo/src/rolling/acts.ts";
+import { spoiled } from "../demo/src/rolling/spoil.ts";
 import { rolledText } from "../demo/src/rolling/text.ts";
+import { rolledWalk } from "../demo/src/rolling/walker.ts";
 import { useBrowserTest } from "./fixture.ts";
-import { exportFiles, findingTitles, newPage, openClip, savedWork, settled, toFrame } from "./harness.ts";
+import { addFromMenu, exportFiles, findingTitles, newPage, openClip, savedWork, settled, toFrame } from "./harness.ts";
 
 const test = useBrowserTest({ draws: false });
 
@@ -42,6 +44,55 @@ describe("contacts of any part", () => {
     await note.getByRole("radio", { name: "found" }).click();
     await settled(page);
     await note.getByText(/taken for a body that hangs/).waitFor();
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it("are those of a walk on the spot, on the ground that passes under it: the file stays on the spot, travels once that is put in, and may be said to stand on still ground", async () => {
+    const { page, context, errors } = await newPage(test.browser);
+    await page.goto(test.server.url);
+    const walk = rolledWalk(BODIES[0], gaitsOf(BODIES[0].height)[0], 30, 4.5);
+    const { turns, roots } = spoiled(walk, { way: 0 }, 1);
+    await page
+      .getByLabel("Files to bring in")
+      .setInputFiles([
+        { name: "on the spot.bvh", mimeType: "text/plain", buffer: Buffer.from(rolledText(walk, turns, roots, { order: ["z", "x", "y"], unit: 100 })) },
+      ]);
+    await page.getByRole("region", { name: "Files being brought in" }).getByText("1 of 1 brought in").waitFor();
+    await openClip(page, test.server.url, "on the spot");
+    const rows = page.getByRole("region", { name: "Footfall" });
+    const note = page.getByRole("note");
+    await note.getByText(/goes on the spot, and the ground passes under it at 1\.3\d m\/s/).waitFor();
+    const found = await rows.locator("[data-contact^='leftToe:']").evaluateAll((all) => all.map((one) => one.getAttribute("data-contact")));
+    const rests = walk.contacts.filter((c) => c.point === "leftToe");
+    expect(found).toHaveLength(rests.length);
+    rests.forEach(({ start, end }) => {
+      const near = found.some((id) => {
+        const [from, to] = id?.split(":")[1].split("-").map(Number) ?? [];
+        return Math.abs(from - start) <= 2 && Math.abs(to - end) <= 2;
+      });
+      expect(near, `${start}-${end} of ${found}`).toBe(true);
+    });
+    expect((await findingTitles(page)).filter((title) => /slide|travel/i.test(title))).toEqual([]);
+    const goes = async () => {
+      await page.keyboard.press("Control+e");
+      await page.getByText(/Writes .*: 136 frames/).waitFor();
+      const { clip: file } = await exportFiles(page);
+      await page.keyboard.press("Escape");
+      const { positions: p } = jointTrack(file.skeleton, file.clip, 0);
+      return p[135 * 3 + 2] - p[2];
+    };
+    await page.keyboard.press("g");
+    await settled(page);
+    expect(Math.abs(await goes())).toBeLessThan(0.05);
+    await addFromMenu(page, "Travel");
+    await page.getByRole("radio", { name: "From feet" }).click();
+    await settled(page);
+    expect((await goes()) / 4.5).toBeCloseTo(1.37, 1);
+    await note.getByRole("radio", { name: "still ground" }).click();
+    await settled(page);
+    await note.getByText(/ground and travel are read off them/).waitFor();
+    expect((await savedWork(page, test.server.url)).document.carriedBy).toBe("stillGround");
     expect(errors).toEqual([]);
     await context.close();
   });

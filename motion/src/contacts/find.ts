@@ -53,14 +53,20 @@ export function findContacts(character: Character, clip: Clip, carriedBy: Carrie
   const even = carriedBy === null || carriedBy === "feet" ? wayOnTheSpot(character, clip) : null;
   if (even) {
     const { travel, ...found } = search(character, takenAlong(character, clip, even), carriedBy, pause);
-    // What the feet still ask for is the ground's too: a body that has been put to the spot on every frame surges over a ground that does.
-    const way = even.map((v, i) => v - travel[i]);
+    const way = unevenly(even, travel);
     const last = way.length - 2;
     const passing = Math.hypot(way[last], way[last + 1]) / ((clip.frameCount - 1) / clip.fps);
     if (found.support.byFeet) return { ...found, way, support: { ...found.support, passing } };
   }
   const { travel, ...found } = search(character, clip, carriedBy, pause);
   return found;
+}
+
+/** An even way with what feet still ask for along it: the ground under a body that was put to the spot on every frame goes as unevenly as that did. */
+function unevenly(even: Float64Array, travel: Float64Array): Float64Array {
+  const last = even.slice(-2);
+  const [x, z] = last.map((v) => v / Math.hypot(...last));
+  return even.map((v, i) => v - (i & 1 ? z : x) * (x * travel[i & ~1] + z * travel[i | 1]));
 }
 
 function search(character: Character, clip: Clip, said: CarriedBy | null, pause: () => void): Grounding & { readonly travel: Float64Array } {

@@ -72,7 +72,9 @@ describe("amplitude", () => {
     return draft.done();
   })();
   const places = (clip: typeof swaying, axis: number) => Array.from({ length: clip.frameCount }, (_, f) => worldAt(clip, f, 0).place[axis]);
-  const scaled = (settings: Record<string, unknown>) => stick.evaluator(swaying).evaluate(stick.work(patch("amplitude", settings))).result.clip;
+  /** Seen on ground that lies still, though its legs walk on the spot. */
+  const onStill = (settings: Record<string, unknown>) => ({ ...stick.work(patch("amplitude", settings)), carriedBy: "stillGround" as const });
+  const scaled = (settings: Record<string, unknown>) => stick.evaluator(swaying).evaluate(onStill(settings)).result.clip;
   const mean = (v: readonly number[]) => v.reduce((a, b) => a + b, 0) / v.length;
 
   const line = (v: readonly number[]) => {

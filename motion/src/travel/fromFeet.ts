@@ -28,7 +28,7 @@ export function travelFromFeet(motion: Motion, pause: () => void): Motion {
     contacts: [...contacts].sort((a, b) => a.start - b.start || a.point.localeCompare(b.point)),
     points: found.points,
     ground: motion.support.byFeet ? motion.ground : found.ground,
-    support: { ...found.support, said: motion.support.said },
+    support: { ...found.support, said: motion.support.said, passing: motion.support.passing },
     groundTravel: null,
     settled: null,
   };

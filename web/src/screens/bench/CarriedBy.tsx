@@ -12,12 +12,14 @@ export function CarriedBy() {
     <div role="note" className="border-b border-line/70 px-3.5 py-2 text-ink-soft">
       <p className="pb-1">
         {support.byFeet || support.said ? `${share}: ` : `${share}${taken}. `}
-        {support.byFeet
-          ? "ground and travel are read off them."
-          : `Nothing is read off them of ground and travel${support.climbs ? "." : "; set contacts by hand where they do carry."}`}
+        {support.passing > 0
+          ? `it goes on the spot, and the ground passes under it at ${support.passing.toFixed(2)} m/s. Contacts are found and planted on that ground; a Travel patch puts the way in.`
+          : support.byFeet
+            ? "ground and travel are read off them."
+            : `Nothing is read off them of ground and travel${support.climbs ? "." : "; set contacts by hand where they do carry."}`}
       </p>
-      <div className="flex items-center justify-between">
-        <span>Carried by</span>
+      <div className="flex flex-wrap items-center justify-between gap-y-1">
+        <span className="whitespace-nowrap pr-2">Carried by</span>
         <Segmented
           small
           label="Carried by"
@@ -25,6 +27,7 @@ export function CarriedBy() {
           options={[
             { value: "found", label: "found" },
             { value: "feet", label: "feet" },
+            ...(support.passing > 0 || said === "stillGround" ? [{ value: "stillGround" as const, label: "still ground" }] : []),
             { value: "other", label: "other" },
           ]}
           onChange={(v) => change("What carries the body", (d) => ({ ...d, carriedBy: v === "found" ? null : v }))}

@@ -1,4 +1,4 @@
-import { type Finding, type FindingKind, patchKind } from "@stride/motion";
+import { type Finding, type FindingKind, patchKind, type Support } from "@stride/motion";
 import clsx from "clsx";
 import {
   Activity,
@@ -87,7 +87,7 @@ export function FindingsPanel() {
       </header>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a long list must scroll by keyboard */}
       <section ref={scroller} className="min-h-0 flex-1 overflow-y-auto" tabIndex={0} aria-label="List of findings">
-        {support && (!support.byFeet || support.said) && <CarriedBy />}
+        {support && unusual(support) && <CarriedBy />}
         {open.length === 0 && <p className="px-3.5 py-3 text-moss-ink">Nothing out of tolerance.</p>}
         <VirtualList
           items={lines}
@@ -130,10 +130,15 @@ export function FindingsPanel() {
             </VirtualList>
           </>
         )}
-        {support?.byFeet && !support.said && <CarriedBy />}
+        {support && !unusual(support) && <CarriedBy />}
       </section>
     </div>
   );
+}
+
+/** Is a clip taken for something that a person should know of before its findings? */
+function unusual({ byFeet, said, passing }: Support): boolean {
+  return !byFeet || said || passing > 0;
 }
 
 function FindingLine({ finding, inside, selected, frames }: { finding: Finding; inside: boolean; selected: boolean; frames: string }) {
