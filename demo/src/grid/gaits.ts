@@ -113,3 +113,16 @@ export function spotCases(): MadeCase[] {
     .filter(({ faults: { travel } }) => !travel)
     .map((one) => ({ ...one, name: `${one.name}, on the spot`, faults: { ...one.faults, way: 0 } }));
 }
+
+/** Walks and gaits of the other make, clean and trembling, whose body wanders a little beside its way, slowly or less so. */
+export function wanderCases(): MadeCase[] {
+  const wanders = [
+    [0.015, 0.25],
+    [0.01, 0.5],
+  ] as const;
+  return [...rolledCases(), ...gaitCases()]
+    .filter(({ faults: { travel, floor, bob, spikes } }) => !travel && !floor && !bob && !spikes)
+    .flatMap((one) =>
+      wanders.map((wander) => ({ ...one, name: `${one.name}, wander ${wander[0] * 100} cm, ${wander[1]} Hz`, faults: { ...one.faults, wander } })),
+    );
+}

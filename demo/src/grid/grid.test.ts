@@ -43,6 +43,7 @@ const HELD: Readonly<Record<string, Partial<Record<keyof Row, number>>>> = {
   gaits: { f1: 0.92, slideP95: 0.2, travelOff: 0.01, pops: 0, size: 1.01 },
   even: { f1: 0.93, slideP95: 0.1, slideMax: 2, travelOff: 0.05, pops: 0 },
   spot: { f1: 0.92, slideP95: 0.15, slideMax: 2, travelOff: 0.05, size: 1.01, pops: 0 },
+  wander: { f1: 0.85, slideP95: 0.3, pops: 0 },
   drawn: { f1: 0.9, slideMax: 3, travelOff: 0.2, pops: 0 },
   acts: { f1: 0.95, wrong: 0, mistaken: 0, slideP95: 0.5 },
   acts4: { f1: 0.96, f1Seen: 0.96, slideP95: 0.1, size: 1.01 },

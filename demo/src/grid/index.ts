@@ -2,7 +2,7 @@ import { type ActFigures, actCases, actFigures } from "./acts.ts";
 import * as cases from "./cases.ts";
 import { drawnCase } from "./drawn.ts";
 import { type Figures, figuresOf, pathOff } from "./figures.ts";
-import { evenCases, fourActCases, gaitCases, spotCases, struckCases } from "./gaits.ts";
+import { evenCases, fourActCases, gaitCases, spotCases, struckCases, wanderCases } from "./gaits.ts";
 import { type MadeCase, type MadeFigures, madeFigures } from "./made.ts";
 import { bestSmoothed } from "./pathBound.ts";
 import { type PutFigures, putCases, putFigures } from "./putOnto.ts";
@@ -186,6 +186,12 @@ export const GRID: readonly GridClass[] = [
       { figure: "travelOff", label: "what is left of a wrong travel", most: 0.05 },
       POPS,
     ],
+  },
+  {
+    id: "wander",
+    title: "the body wanders beside its way, another make",
+    rows: made(wanderCases),
+    limits: [{ ...F1, least: 0.95 }, { ...SEEN, least: 0.95 }, SLIDE, { ...SLIDE, figure: "slideMax", label: "slide in true spans, worst, cm", most: 1 }, POPS],
   },
   {
     id: "spot",

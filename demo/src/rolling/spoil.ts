@@ -18,6 +18,8 @@ export interface RollingFaults {
   readonly floor?: readonly [number, number];
   /** of the whole body: metres, times a second */
   readonly bob?: readonly [number, number];
+  /** of the body's level place, aside and six tenths as far along, a little slower: metres, times a second */
+  readonly wander?: readonly [number, number];
 }
 
 /** Stands nearer to an end of the clip are not struck, and leaps are so far from each other, frames. */
@@ -49,6 +51,8 @@ export function spoiled({ turns, roots, fps, legs, contacts }: Made, faults: Rol
   }
   const [floor, drift] = faults.floor ?? [0, 0];
   const [size, rate] = faults.bob ?? [0, 0];
+  const [far, often] = faults.wander ?? [0, 0];
+  const strays = (t: number, share: number, lag: number) => far * Math.sin(2 * Math.PI * often * share * t + lag);
   const by = faults.travel ?? 1;
   const [x0, , z0] = roots[0];
   const last = roots.length - 1;
@@ -58,7 +62,11 @@ export function spoiled({ turns, roots, fps, legs, contacts }: Made, faults: Rol
     turns: out,
     roots: roots.map(([x, y, z], f): Vec => {
       const t = f / fps;
-      return [x0 + by * (x - x0) - wayX * f + drift * t, y + floor + size * Math.sin(2 * Math.PI * rate * t), z0 + by * (z - z0) - wayZ * f];
+      return [
+        x0 + by * (x - x0) - wayX * f + drift * t + strays(t, 1, 0.7),
+        y + floor + size * Math.sin(2 * Math.PI * rate * t),
+        z0 + by * (z - z0) - wayZ * f + 0.6 * strays(t, 0.8, 2),
+      ];
     }),
   };
 }

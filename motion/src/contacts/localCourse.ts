@@ -1,4 +1,4 @@
-import { fillGaps } from "./travel.ts";
+import { fillGaps } from "./fillGaps.ts";
 
 /** Half-widths of the stretches over which a course is a parabola, seconds: the first on which enough is seen (as much as so many whole frames at 30 a second). */
 const STRETCHES = [0.09, 0.13, 0.18, 0.26] as const;

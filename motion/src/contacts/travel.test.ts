@@ -1,8 +1,9 @@
 import { describe, expect, it } from "vitest";
 import { LEVEL_GROUND } from "../ground/ground.ts";
 import type { Contact } from "./contact.ts";
+import { fillGaps } from "./fillGaps.ts";
 import { commonHeave } from "./heave.ts";
-import { fillGaps, integrateTravel, travelDisplacement, travelError, WANDER, withoutTravel } from "./travel.ts";
+import { integrateTravel, travelDisplacement, travelError, WANDER, withoutTravel } from "./travel.ts";
 
 const FPS = 60;
 const SECONDS = 6;
@@ -92,6 +93,44 @@ describe("a wrong travel", () => {
       WANDER.moved,
     );
     expect(Math.max(...out.map(Math.abs))).toBeLessThan(0.03);
+  });
+
+  describe("that wanders by 1.5 cm, up and down in two seconds", () => {
+    const wander = (f: number, i: number) => (i === 1 ? 0 : 0.015 * Math.sin((Math.PI * f) / FPS + (i === 0 ? 0.4 : 2)));
+    const strays = (noise: number) => {
+      const { hips, feet } = walker(noise);
+      const moved = (course: Float64Array) => course.map((v, i) => v + wander(Math.floor(i / 3), i % 3));
+      return { hips: moved(hips), feet: new Map([...feet].map(([id, course]) => [id, moved(course)])) };
+    };
+    /** How far resting feet go within their stands once it is taken out, metres: the most of all frames well within them. */
+    const left = ({ hips, feet }: ReturnType<typeof strays>, sought: boolean) => {
+      const out = travelDisplacement(
+        travelError(contacts, (id) => feet.get(id), hips, FPS, { sought }),
+        hips,
+        FPS,
+        sought ? WANDER.sought : WANDER.moved,
+      );
+      return Math.max(
+        ...contacts.slice(1, 9).flatMap(({ point, start, end }) => {
+          const course = withoutTravel(feet.get(point) as Float64Array, out);
+          const from = (start + 3) * 3;
+          return Array.from({ length: end - start - 6 }, (_, i) =>
+            Math.hypot(course[from + i * 3] - course[from], course[from + i * 3 + 2] - course[from + 2]),
+          );
+        }),
+      );
+    };
+
+    it("is followed frame by frame while contacts are sought in a clean clip, and smoothly where the body is moved by it", () => {
+      expect(left(strays(0), true)).toBeLessThan(0.0012);
+      expect(left(strays(0), false)).toBeGreaterThan(0.003);
+    });
+
+    it("is followed smoothly where feet tremble", () => {
+      const [one, other] = [true, false].map((sought) => left(strays(0.004), sought));
+      expect(one).toBeGreaterThan(0.003);
+      expect(other).toBeGreaterThan(0.003);
+    });
   });
 
   it("is believed less where contacts differ of their own: feet that creep now fast, now slowly, keep the body on its path", () => {

@@ -1,6 +1,9 @@
+import { quinticStep } from "../math/ramp.ts";
 import { axisOf, runningMean, slopes } from "../signal/filters.ts";
-import { median } from "../signal/robust.ts";
+import { median, quantile } from "../signal/robust.ts";
 import type { Contact } from "./contact.ts";
+import { fillGaps } from "./fillGaps.ts";
+import { localCourse } from "./localCourse.ts";
 import { type LegsSeen, type SpanEvidence, travelEvidence } from "./travelEvidence.ts";
 import { fitTravel, squareOf, type TravelModel } from "./travelModel.ts";
 
@@ -15,6 +18,8 @@ export function travelModel(evidence: readonly SpanEvidence[], rootCourse: Float
 /** How the travel is wrong: a model that holds everywhere, and what planted parts still move by against it, [frame][2], m/s. */
 export interface TravelError extends TravelModel {
   readonly rest: Float64Array;
+  /** how far every frame of it can be gone by, 0..1: where nothing trembles, and contacts are only sought */
+  readonly exact: number;
 }
 
 /**
@@ -39,10 +44,12 @@ export function travelError(
   const sums = new Float64Array(frameCount * 2);
   const weights = new Float64Array(frameCount);
   const trust = trustIn(evidence, model);
-  const believed = beyondNoise(
+  const exact = sought ? quietness(evidence) * quinticStep(Math.sqrt(model.own) / WANDERS - 1) : 0;
+  const noisy = beyondNoise(
     evidence.filter((e) => !e.trembles),
     model,
   );
+  const believed = noisy + exact * (1 - noisy);
   evidence.forEach((span, k) => {
     const { start, velocity, weights: own } = span;
     for (let i = 0; i < own.length; i++) weights[start + i] += trust[k] * own[i];
@@ -56,7 +63,43 @@ export function travelError(
   const weight = smooth(weights);
   const rest = new Float64Array(frameCount * 2);
   for (const axis of [0, 1]) fillGaps(rest, smooth(axisOf(sums, axis, 2)), weight, 2, axis);
-  return { share: model.share, drift: model.drift, rest };
+  if (exact > 0) {
+    const full = quantile(
+      weights.filter((w) => w > 0),
+      0.9,
+    );
+    for (const axis of [0, 1])
+      localCourse(
+        axisOf(sums, axis, 2).map((v) => v / full),
+        weights.map((w) => w / full),
+        fps,
+      ).forEach((v, f) => {
+        rest[f * 2 + axis] += exact * (v - rest[f * 2 + axis]);
+      });
+  }
+  return { share: model.share, drift: model.drift, rest, exact };
+}
+
+/** Velocities of stands that tremble by less than this, m/s (1 σ), are as exact as they come, and from twice that on they are not. */
+const QUIET = 0.004;
+
+/** What stands differ by less than this in speed, m/s, is none that a body wanders at, and from twice that on it is. */
+const WANDERS = 0.002;
+
+/** Stands of so many frames are too short to be followed, those of twice as many are not. */
+const FEW_FRAMES = 4;
+
+/** Do stands, which are long enough, move so smoothly that what they show can be followed frame by frame? 1 where they do, 0 where they tremble. */
+function quietness(evidence: readonly SpanEvidence[]): number {
+  const bends = evidence.flatMap(({ velocity, weights }) =>
+    Array.from({ length: Math.max(0, velocity.length - 4) }, (_, i) =>
+      weights[(i >> 1) + 1] > 0 ? Math.abs(velocity[i] - 2 * velocity[i + 2] + velocity[i + 4]) / Math.sqrt(6) : -1,
+    ).filter((v) => v >= 0),
+  );
+  if (bends.length === 0) return 0;
+  // Of a stand of few frames half are of its ends.
+  const long = quinticStep(median(evidence.map((e) => e.length)) / FEW_FRAMES - 1);
+  return long * (1 - quinticStep((1.4826 * median(bends)) / QUIET - 1));
 }
 
 /** So many spans before and behind one tell what it should show; further off than so many times what spans are usually off theirs, or than so many times this speed (m/s), it counts for nothing. */
@@ -128,7 +171,7 @@ export function withoutTravel(course: Float64Array, displacement: ArrayLike<numb
  * The displacement [frame][2] that a travel error has caused, metres; of the model zero on the first frame. What that leaves over is integrated too,
  * but its slow part (a running mean) is taken out again: feet that shuffle in a good capture must not add up to a wandering path.
  */
-export function travelDisplacement({ share, drift, rest }: TravelError, rootCourse: Float64Array, fps: number, wander: number): Float64Array {
+export function travelDisplacement({ share, drift, rest, exact }: TravelError, rootCourse: Float64Array, fps: number, wander: number): Float64Array {
   const n = rest.length / 2;
   const out = integrateTravel(rest, fps);
   for (const axis of [0, 1]) {
@@ -136,7 +179,7 @@ export function travelDisplacement({ share, drift, rest }: TravelError, rootCour
     const slow = runningMean(course, Math.round(wander * fps));
     for (let f = 0; f < n; f++) {
       const modelled = share * (rootCourse[f * 3 + axis * 2] - rootCourse[axis * 2]) + (drift[axis] * f) / fps;
-      out[f * 2 + axis] = modelled + course[f] - slow[f];
+      out[f * 2 + axis] = modelled + course[f] - (1 - exact) * slow[f];
     }
   }
   return out;
@@ -150,22 +193,6 @@ function courseVelocity(course: Float64Array, fps: number): Float64Array {
       out[f * 2 + axis] = v;
     });
   return out;
-}
-
-/** Weighted means where there is weight, straight lines across the rest, the nearest value before the first and after the last; written to out[frame · stride + axis]. */
-export function fillGaps(out: Float64Array, sum: Float64Array, weight: Float64Array, stride: number, axis: number): void {
-  const n = weight.length;
-  const least = Math.max(1e-9, 0.02 * weight.reduce((most, w) => Math.max(most, w), 0));
-  let last = -1;
-  for (let f = 0; f < n; f++) {
-    if (weight[f] < least) continue;
-    const value = sum[f] / weight[f];
-    const from = last < 0 ? value : out[last * stride + axis];
-    for (let g = last + 1; g < f; g++) out[g * stride + axis] = from + ((value - from) * (g - last)) / (f - last);
-    out[f * stride + axis] = value;
-    last = f;
-  }
-  if (last >= 0) for (let g = last + 1; g < n; g++) out[g * stride + axis] = out[last * stride + axis];
 }
 
 /** Integral of a velocity [frame][2] from frame 0, trapezoid rule: the displacement [frame][2] that it has caused. */
