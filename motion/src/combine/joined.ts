@@ -6,6 +6,7 @@ import { quinticHermite, quinticStep } from "../math/ramp.ts";
 import type { Motion } from "../motion.ts";
 import { coupleSole } from "../plants/anchors.ts";
 import { limbEnds } from "../plants/plants.ts";
+import { followedTravel } from "../travel/groundTravels.ts";
 
 /** How two motions of one body are made one: the second one's frame 0 comes at frame `at` of the result. */
 export interface JoinPlan {
@@ -128,15 +129,25 @@ const NOTHING = 1e-9;
 /** One motion after another, in place already: clip, contacts and plants. */
 export function joinedMotion(a: Motion, b: Motion, plan: JoinPlan, legLength: number, name: string): Motion {
   const clip = plan.how === "crossfade" ? crossfaded(a.clip, b.clip, plan) : handedOver(a.clip, b.clip, plan);
+  const overlap = plan.how === "crossfade" ? plan.overlap : 0;
   const extended = (values: Float64Array) => Float64Array.from({ length: clip.frameCount }, (_, f) => values[Math.min(f, values.length - 1)]);
   return {
     ...a,
     clip,
     contacts: contactsOver(a, b, clip, plan, legLength, name),
     plants: a.plants.map((p) => ({ ...p, weights: extended(p.weights) })),
-    groundTravel: a.groundTravel && { x: extended(a.groundTravel.x), z: extended(a.groundTravel.z) },
+    groundTravel: followedTravel(a.groundTravel, b.groundTravel, { at: plan.at, overlap, apart: apartAt(a, b, plan.at, overlap) }, clip.frameCount),
     settled: null,
   };
+}
+
+/** How far the one body is from the other half an overlap in, x and z, metres. */
+function apartAt(a: Motion, b: Motion, at: number, overlap: number): [number, number] {
+  const half = Math.floor(overlap / 2);
+  const [p, q] = [new Float64Array(3), new Float64Array(3)];
+  readPosition(a.clip, Math.max(0, a.clip.positionJoints.indexOf(a.character.rig.mover)), Math.min(a.clip.frameCount - 1, at + half), p, 0);
+  readPosition(b.clip, Math.max(0, b.clip.positionJoints.indexOf(a.character.rig.mover)), Math.min(b.clip.frameCount - 1, half), q, 0);
+  return [p[0] - q[0], p[2] - q[2]];
 }
 
 /** A foot whose two places are further apart than this share of the leg does not stand in one of them through the seam. */

@@ -15,6 +15,7 @@ import { headingOf } from "../pose/spaces.ts";
 import { type Beat, beatWarp } from "../time/beats.ts";
 import { throughWarp } from "../time/through.ts";
 import { cropWarp, fittedWarp, type TimeWarp, type WarpPiece } from "../time/warp.ts";
+import { turnedTravel } from "../travel/groundTravels.ts";
 import { type LevelMove, rigidOf, turnedLevel } from "../travel/level.ts";
 import { phaseBeats } from "./phases.ts";
 
@@ -207,6 +208,7 @@ export function movedTo(motion: Motion, move: LevelMove, ground: Motion["ground"
     clip,
     contacts: carryAnchors(motion.contacts, () => rigid),
     ground,
+    groundTravel: motion.groundTravel && turnedTravel(motion.groundTravel, move.yaw),
     settled: motion.settled === motion.clip ? clip : null,
   };
 }

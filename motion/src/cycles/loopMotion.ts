@@ -66,25 +66,26 @@ export function looped(motion: Motion, received: Motion, settings: LoopPlan, { f
   let clip = cycle.at(frames);
   const contacts = loopContacts(received, settings, cycle, { from, to }, settings.repeats, motion.clip.frameCount);
   let { groundTravel } = motion;
-  if (settings.travel === "return") {
+  if (settings.travel === "return")
     clip = moveBody(character.skeleton, clip, (f) => rigidOf(movePower(cycle.move, -Math.max(0, Math.ceil(f / cycle.length - 1e-9) - 1))));
-  } else {
-    const own = received.groundTravel;
-    const on = settings.travel === "spot" ? -1 : 0;
-    if (own || on !== 0) {
-      const at = (list: Float64Array, f: number) => list[Math.floor(f)] + (f % 1) * ((list[Math.ceil(f)] ?? 0) - list[Math.floor(f)]);
-      const [x, z] = [new Float64Array(frames.length), new Float64Array(frames.length)];
-      const begin = hipsOf(received, plan.from);
-      frames.forEach((f) => {
-        const n = Math.max(0, Math.ceil(f / cycle.length - 1e-9) - 1);
-        const within = Math.min(plan.to, plan.from + f - n * cycle.length);
-        const going = rigidOf(movePower(cycle.move, f / cycle.length));
-        const there = movePlace([begin[0], 0, begin[1]], going);
-        x[f] = on * (there[0] - begin[0]) + (own ? n * (at(own.x, plan.to) - at(own.x, plan.from)) + at(own.x, within) - at(own.x, plan.from) : 0);
-        z[f] = on * (there[2] - begin[1]) + (own ? n * (at(own.z, plan.to) - at(own.z, plan.from)) + at(own.z, within) - at(own.z, plan.from) : 0);
-      });
-      groundTravel = { x, z };
-    }
+  const on = settings.travel === "spot" ? -1 : 0;
+  // A ground that does all of it does what it did before, too.
+  const own = on === 0 ? received.groundTravel : null;
+  if (own || on !== 0) {
+    const at = (list: Float64Array, f: number) => list[Math.floor(f)] + (f % 1) * ((list[Math.ceil(f)] ?? 0) - list[Math.floor(f)]);
+    const [x, z] = [new Float64Array(frames.length), new Float64Array(frames.length)];
+    const begin = hipsOf(received, plan.from);
+    frames.forEach((f) => {
+      const n = Math.max(0, Math.ceil(f / cycle.length - 1e-9) - 1);
+      const within = Math.min(plan.to, plan.from + f - n * cycle.length);
+      const gone = settings.travel === "return" ? 0 : n;
+      const going = rigidOf(movePower(cycle.move, f / cycle.length));
+      const there = movePlace([begin[0], 0, begin[1]], going);
+      const before = (list: Float64Array) => gone * (at(list, plan.to) - at(list, plan.from)) + at(list, within) - at(list, plan.from);
+      x[f] = on * (there[0] - begin[0]) + (own ? before(own.x) : 0);
+      z[f] = on * (there[2] - begin[1]) + (own ? before(own.z) : 0);
+    });
+    groundTravel = { x, z };
   }
   return { ...motion, clip, contacts, groundTravel, settled: motion.plants.length > 0 ? clip : null };
 }

@@ -20,6 +20,7 @@ import { storedPoseSchema } from "../pose/storedPose.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
 import { sourceRefSchema } from "../sources.ts";
 import { frameOf, inputAt } from "../time/warp.ts";
+import { alignedTravel, mixedTravel } from "../travel/groundTravels.ts";
 import { definePatch, type PatchContext } from "./kind.ts";
 
 const schema = z.strictObject({
@@ -97,6 +98,8 @@ export const mixPatch = definePatch<MixSettings>({
     const blended = blend(motion, given, settings, weights);
     const clip = waist && settings.shareWaist ? sharedAlongSpine(blended, motion, waist, weights) : blended;
     if (settings.how === "added" || !settings.clip) return { ...motion, clip };
+    const goes = joints.has(motion.character.rig.hips);
+    const groundTravel = goes ? mixedTravel(motion.groundTravel, given.motion.groundTravel, weights) : motion.groundTravel;
     tellReturn(motion, clip, joints, context);
     const { contacts, left } = mixedContacts(motion, given.motion, clip, given.taken, weights);
     if (left > 0)
@@ -104,10 +107,12 @@ export const mixPatch = definePatch<MixSettings>({
         "parts",
         `${left} contact${left === 1 ? " is" : "s are"} left out: the parts that were taken do not come to rest with those that were kept; take the hips along with the legs, and the arms with what they hold on to`,
       );
-    return { ...motion, clip, contacts };
+    return { ...motion, clip, contacts, groundTravel };
   },
   applyWindow(motion, settings, context, [first, last]: FrameWindow) {
     if ((!settings.clip && !settings.pose) || settings.shareWaist) return null;
+    // What the ground does in its stead is told over the whole.
+    if (settings.how === "over" && (motion.groundTravel || sourceOf(motion, settings, context)?.groundTravel)) return null;
     const weights = amounts(settings, context).slice(first, last + 1);
     const piece = pieceOf(motion, first, last);
     const known = knownFor(motion, settings, context);
@@ -223,7 +228,8 @@ function prepare(below: Motion, settings: MixSettings, source: Motion | null, co
   }
   if (!hips) return { ...made, motion: laid.motion, notes };
   const there = Math.round(frameOf(inputAt(laid.warp, start / context.fps), context.fps));
-  return { ...made, motion: movedTo(laid.motion, toPlace(courseAt(laid.piece, there), courseAt(below, start)), below.ground), notes };
+  const placed = movedTo(laid.motion, toPlace(courseAt(laid.piece, there), courseAt(below, start)), below.ground);
+  return { ...made, motion: { ...placed, groundTravel: alignedTravel(placed.groundTravel, below.groundTravel, start) }, notes };
 }
 
 /** Some frames (inclusive) of how another motion is laid, and those alone. */
