@@ -1,10 +1,10 @@
-import { type Clip, DEFAULT_RECIPE, Evaluator, emptyWork, jointTrack, oneSource, pointTrack, quantile, readMotion } from "@stride/motion";
+import { type Clip, DEFAULT_RECIPE, Evaluator, emptyWork, jointTrack, oneSource, quantile, readMotion } from "@stride/motion";
 import type { Made } from "../rolling/made.ts";
-import { scaled } from "../rolling/matrix.ts";
 import { type RollingFaults, spoiled } from "../rolling/spoil.ts";
 import type { Terrain } from "../rolling/terrain.ts";
 import { type Hand, rolledText } from "../rolling/text.ts";
 import { f1Score, framesEitherWay } from "../score.ts";
+import { bestByPlaces, restingCourse } from "./knownPlaces.ts";
 
 /** A motion of another make, what is wrong with it, and how its file is written. */
 export interface MadeCase {
@@ -24,6 +24,8 @@ export interface MadeFigures {
   readonly f1: number;
   /** without the frames beside a span in which the part lies within a fifth of a millimetre of its place */
   readonly f1Seen: number;
+  /** against what is asked at least, or what one reaches who knows every place if that is less (`bestByPlaces`); 1 where it is that much */
+  readonly f1Beyond: number;
   /** of points that are joints */
   readonly f1Joints: number;
   readonly slideP95: number;
@@ -97,13 +99,13 @@ export function madeFigures({ name, perform, faults, hand, seed, terrain }: Made
   const travelOff = faults.travel || faults.way !== undefined ? Math.abs(way(result.clip) - way(truth.clip)) / Math.abs(way(file.clip) - way(truth.clip)) : 0;
   const long = file.skeleton.names.indexOf(joints[legs[0][1]]) * 3;
   const size = Math.hypot(...file.skeleton.offsets.slice(long, long + 3)) / Math.hypot(...walk.offsets[legs[0][1]]);
-  const eitherWay = framesEitherWay(contacts, frames, ({ joint, at }) => {
-    if (joint !== undefined) return course(truth.clip, joint);
-    return at ? pointTrack(jointTrack(file.skeleton, truth.clip, file.skeleton.names.indexOf(joints[at.joint])), scaled(at.place, size)) : null;
-  });
+  const eitherWay = framesEitherWay(contacts, frames, (contact) => restingCourse(file.skeleton, truth.clip, walk, contact, size));
+  const f1 = f1Score(contacts, base.contacts, frames);
+  const reached = () => Math.min(LEAST_F1, bestByPlaces(walk, file.skeleton, truth.clip, read(faulty.turns, walk.roots).clip, size));
   return {
     name,
-    f1: f1Score(contacts, base.contacts, frames),
+    f1,
+    f1Beyond: f1 >= LEAST_F1 ? 1 : f1 / reached(),
     f1Seen: f1Score(contacts, base.contacts, frames, eitherWay),
     f1Joints: f1Score(
       contacts.filter((c) => c.joint !== undefined),
@@ -118,6 +120,9 @@ export function madeFigures({ name, perform, faults, hand, seed, terrain }: Made
     size,
   };
 }
+
+/** F1 that is asked at least. */
+const LEAST_F1 = 0.95;
 
 /** Second differences of a course seen from the hips, metres. */
 function bends(course: Float64Array, hips: Float64Array): number[] {
