@@ -41,6 +41,15 @@ const WAY: Limit = { figure: "bodyPath", label: "body off its way, mean, cm", mo
 const TOE: Limit = { figure: "toeInLift", label: "toe joint while the heel lifts, cm", most: 0.1 };
 const APART: Limit = { figure: "apart", label: "mean distance to the truth, cm", most: 0.1 };
 
+/** What is asked of clips of another make. */
+const OTHER_MAKE: readonly Limit[] = [
+  { ...F1, least: 0.95 },
+  { ...SEEN, least: 0.95 },
+  BY_PLACES,
+  SLIDE,
+  { ...SLIDE, figure: "slideMax", label: "slide in true spans, worst, cm", most: 1 },
+];
+
 const measured =
   (make: () => cases.GridCase[]) =>
   (noises = 1) =>
@@ -188,39 +197,20 @@ export const GRID: readonly GridClass[] = [
     id: "even",
     title: "wrong speeds put in evenly, another make",
     rows: made(evenCases),
-    limits: [
-      { ...F1, least: 0.95 },
-      { ...SEEN, least: 0.95 },
-      BY_PLACES,
-      SLIDE,
-      { ...SLIDE, figure: "slideMax", label: "slide in true spans, worst, cm", most: 1 },
-      { figure: "travelOff", label: "what is left of a wrong travel", most: 0.05 },
-      POPS,
-    ],
+    limits: [...OTHER_MAKE, { figure: "travelOff", label: "what is left of a wrong travel", most: 0.05 }, POPS],
   },
   {
     id: "wander",
     title: "the body wanders beside its way, another make",
     rows: made(wanderCases),
-    limits: [
-      { ...F1, least: 0.95 },
-      { ...SEEN, least: 0.95 },
-      BY_PLACES,
-      SLIDE,
-      { ...SLIDE, figure: "slideMax", label: "slide in true spans, worst, cm", most: 1 },
-      POPS,
-    ],
+    limits: [...OTHER_MAKE, POPS],
   },
   {
     id: "spot",
     title: "on the spot, another make",
     rows: made(spotCases),
     limits: [
-      { ...F1, least: 0.95 },
-      { ...SEEN, least: 0.95 },
-      BY_PLACES,
-      SLIDE,
-      { ...SLIDE, figure: "slideMax", label: "slide in true spans, worst, cm", most: 1 },
+      ...OTHER_MAKE,
       { figure: "travelOff", label: "what is left of the way over its ground", most: 0.05 },
       POPS,
       { figure: "size", label: "size it was taken for, against its own: least", least: 0.99 },

@@ -2,7 +2,7 @@ import { type FourLegged, HOOF_UP, type HoofPose, LEGS, POINTS, posedOnFour, SHO
 import { framesWithin, type Made } from "./made.ts";
 import { applied, dot, type Mat, minus, plus, SAME, scaled, turn, type Vec } from "./matrix.ts";
 import { between, during, wave } from "./moves.ts";
-import { smooth } from "./walker.ts";
+import { bump, smooth } from "./walker.ts";
 
 /** A hoof that stands from one moment to another, seconds: where, turned how, and how high it was lifted on the way there, all in heights of the body. */
 interface Stand {
@@ -132,8 +132,6 @@ function airborne(from: number, to: number, leg: number, hung: Vec): readonly St
     { from: to, to: 10, at: under(leg, 0.02), hung },
   ];
 }
-
-const bump = (u: number) => 16 * u * u * (1 - u) * (1 - u);
 
 export const FOUR_ACTS: readonly FourAct[] = acts();
 

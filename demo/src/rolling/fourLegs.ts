@@ -2,7 +2,7 @@ import { type FourLegged, type FourPose, HOOF_UP, type HoofPose, LEGS, POINTS, p
 import { framesWithin, type Made } from "./made.ts";
 import { minus, plus, product, scaled, turn, type Vec } from "./matrix.ts";
 import { LEVEL, meanHeights, type Terrain } from "./terrain.ts";
-import { smooth } from "./walker.ts";
+import { bump, smooth } from "./walker.ts";
 
 /** How it goes, in shares of its height; the speed in those of the root of gravity times its height (Froude's), backwards where it is less than 0. */
 export interface FourGait {
@@ -18,8 +18,6 @@ export interface FourGait {
 
 /** Hips that low, as a share of the height, carry nothing any more. */
 const LOWEST = 0.4;
-const bump = (u: number) => 16 * u * u * (1 - u) * (1 - u);
-
 interface Step {
   readonly down: number;
   readonly off: number;

@@ -1,7 +1,7 @@
 import { applied, type Mat, plus, product, SAME, scaled, turn, type Vec } from "./matrix.ts";
 import { between, during, sideOf, wave } from "./moves.ts";
 import type { Act, FootPose } from "./perform.ts";
-import { bonesOf, type RollingBody, smooth } from "./walker.ts";
+import { bonesOf, bump, type RollingBody, smooth } from "./walker.ts";
 
 /** A flat foot that stands from one moment to another, seconds: how far it was lifted on the way there and its toes hung down (heights, radians), or how far under the hip it hung. */
 interface Stand {
@@ -20,7 +20,6 @@ interface Trunk {
   readonly spine?: Mat;
 }
 
-const bump = (u: number) => 16 * u * u * (1 - u) * (1 - u);
 /** How high a body flies from one moment to another, of the highest. */
 const flight = (t: number, from: number, to: number) => bump(Math.max(0, Math.min(1, (t - from) / (to - from))));
 

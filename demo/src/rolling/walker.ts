@@ -53,7 +53,8 @@ const LOWEST = 0.5;
 
 /** Quintic step: 0 up to 0, 1 from 1 on. */
 export const smooth = (u: number) => (u <= 0 ? 0 : u >= 1 ? 1 : u * u * u * (10 - 15 * u + 6 * u * u));
-const bump = (u: number) => 16 * u * u * (1 - u) * (1 - u);
+/** 0 at 0 and at 1, smoothly 1 between. */
+export const bump = (u: number) => 16 * u * u * (1 - u) * (1 - u);
 
 interface Step {
   /** down from, heel up from, off from: seconds */
