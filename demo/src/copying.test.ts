@@ -54,8 +54,9 @@ describe("moments brought from one clip to another by their steps", () => {
       off.push(Math.min(...theirs.filter((e) => e.event === event).map((e) => Math.abs(e.at - there))) * b.clip.fps);
     }
     expect(off.length).toBeGreaterThan(run ? 2 : 8);
-    expect(off.reduce((sum, x) => sum + x, 0) / off.length).toBeLessThan(0.8);
-    expect(Math.max(...off)).toBeLessThan(1);
+    // Where few stands say how the pace goes, each is known to a frame of either clip.
+    expect(off.reduce((sum, x) => sum + x, 0) / off.length).toBeLessThan(run ? 1.1 : 0.8);
+    expect(Math.max(...off)).toBeLessThan(run ? 1.4 : 1);
   });
 
   it("by the contacts themselves, a landing is brought onto a landing, and what lies between keeps its order", () => {

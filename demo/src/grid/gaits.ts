@@ -126,3 +126,24 @@ export function wanderCases(): MadeCase[] {
       wanders.map((wander) => ({ ...one, name: `${one.name}, wander ${wander[0] * 100} cm, ${wander[1]} Hz`, faults: { ...one.faults, wander } })),
     );
 }
+
+/** Clean walks and gaits of the other make in which single feet slip as they stand: aside, a little aside, and along. */
+export function slipCases(): MadeCase[] {
+  const slips = [
+    ["6 cm aside", 0.07, "z"],
+    ["1 cm aside", 0.015, "z"],
+    ["5 cm along", 0.06, "x"],
+  ] as const;
+  return [...rolledCases(), ...gaitCases()]
+    .filter(({ faults }) => Object.keys(faults).length === 0)
+    .flatMap((one) =>
+      slips.map(([what, angle, about]) => ({ ...one, name: one.name.replace("clean", `slips ${what}`), faults: { slips: [angle, about] as const } })),
+    );
+}
+
+/** Walks and gaits of the other make, clean and trembling, whose whole body leaps on single frames. */
+export function leapCases(): MadeCase[] {
+  return [...rolledCases(), ...gaitCases()]
+    .filter(({ faults: { travel, floor, bob, spikes } }) => !travel && !floor && !bob && !spikes)
+    .map((one) => ({ ...one, name: `${one.name}, leaps`, faults: { ...one.faults, leaps: 5 } }));
+}

@@ -79,4 +79,29 @@ describe("a rolled walk", () => {
     }
     expect(new Set(leaps.map(({ f }) => f)).size).toBe(leaps.length);
   });
+
+  it("has each third stand of a joint slip: its leg takes it along evenly, by as much as its length and the angle say, and the others stay", () => {
+    const walk = named("rolled, 30, walk, clean");
+    const angle = 0.06;
+    const { turns, roots } = spoiled(walk, { slips: [angle, "z"] }, 5);
+    roots.forEach((root, f) => root.forEach((v, i) => expect(v).toBeCloseTo(walk.roots[f][i], 12)));
+    const stands = walk.contacts.filter((c) => c.joint !== undefined);
+    let slipping = 0;
+    for (const [k, { joint, start, end }] of stands.entries()) {
+      const leg = LEGS.find((l) => l.some((j) => j === joint)) ?? LEGS[0];
+      const slips = k % 3 === 1 && end - start >= 4;
+      const turned = (f: number) => turns[f][leg[0]] !== walk.turns[f][leg[0]];
+      if (slips) {
+        slipping++;
+        for (let f = start + 1; f <= end; f++) expect(turned(f), `${joint} at ${f}`).toBe(true);
+        const [, ...others] = leg;
+        for (const j of others) expect(turns[end][j]).toBe(walk.turns[end][j]);
+        // The cosine of a turn is half of its trace less one.
+        const [was, is] = [walk.turns[end][leg[0]], turns[end][leg[0]]];
+        const trace = was.reduce((sum, v, i) => sum + v * is[i], 0);
+        expect(Math.acos((trace - 1) / 2)).toBeCloseTo(angle, 6);
+      } else expect(turned(Math.round((start + end) / 2)), `${joint} ${start}-${end}`).toBe(false);
+    }
+    expect(slipping).toBeGreaterThan(1);
+  });
 });

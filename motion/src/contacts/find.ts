@@ -2,6 +2,7 @@ import type { Character } from "../character/character.ts";
 import type { ContactPoint } from "../character/contactPoints.ts";
 import type { Clip } from "../clip/clip.ts";
 import { type Ground, groundHeight, LEVEL_GROUND } from "../ground/ground.ts";
+import { leastLeap, withoutLeaps } from "../signal/leaps.ts";
 import { type Contact, sortContacts } from "./contact.ts";
 import { type FeetFound, findFeet } from "./findFeet.ts";
 import { findOthers } from "./findOthers.ts";
@@ -49,7 +50,9 @@ const CLIMBS = 0.25;
  * was found of them is chance, and says nothing of the ground. Nor does it where they climb, but then they rest on their holds. Under a body that walks on the spot the ground passes: it is looked for
  * as that sees it. `carriedBy` is what a person says of it, if anything. `pause` is called now and then; what it throws ends the search.
  */
-export function findContacts(character: Character, clip: Clip, carriedBy: CarriedBy | null = null, pause: () => void = () => {}): Grounding {
+export function findContacts(character: Character, source: Clip, carriedBy: CarriedBy | null = null, pause: () => void = () => {}): Grounding {
+  // What leaps away with the whole body for one frame has not left the ground.
+  const clip = withoutLeaps(source, leastLeap(character));
   const even = carriedBy === null || carriedBy === "feet" ? wayOnTheSpot(character, clip) : null;
   if (even) {
     const { travel, ...found } = search(character, takenAlong(character, clip, even), carriedBy, pause);

@@ -7,6 +7,7 @@ import { median } from "../signal/robust.ts";
 import type { Contact } from "./contact.ts";
 import type { Heave } from "./heave.ts";
 import { legAway } from "./legAway.ts";
+import { slipEnds } from "./ownSlip.ts";
 import { type Away, calmingFor, plainAway, refineSpan, restlessness, segmentContacts, smoothedNoise, smoothTrack } from "./segment.ts";
 import { tiltAt } from "./sharedHeights.ts";
 import { splitAtSteps } from "./smallSteps.ts";
@@ -102,7 +103,9 @@ export function findRound(
           landing: modelled ? 0 : LANDING_TOLERANCE * (legLength / 0.9) * Math.min(1, (rolls ?? 1) / NO_ROLL),
           ends: calmed ? ENDS_SIGMA * noise : 0,
         };
-        const refined = refine ? refineSpan(course, span, bounds, tolerance, moved, away, leaves) : span;
+        const slips = refine && modelled && !calmed ? slipEnds(course, span, bounds, { tolerance: least, legLength, fps }) : null;
+        const rests = refine ? refineSpan(course, span, bounds, tolerance, moved, away, leaves) : span;
+        const refined = slips && rests ? ([Math.min(slips[0], rests[0]), Math.max(slips[1], rests[1])] as const) : (slips ?? rests);
         if (!refined) return;
         // So little of it is left that it is no stand, but where a foot crept by.
         if (refine && refined[0] > 0 && refined[1] < n - 1 && refined[1] - refined[0] + 1 < LEAST_LEFT * fps) return;
@@ -110,7 +113,7 @@ export function findRound(
         kept.push([...refined]);
       });
       // Ends of clean courses tell themselves.
-      const hidden = calmed !== undefined || (refine && ENDS.trim * left > CLEARLY_NOISY * least);
+      const hidden = (refine && !modelled) || calmed !== undefined || (refine && ENDS.trim * left > CLEARLY_NOISY * least);
       parts.push({ sole, id, spans: kept, course: track, noise, hidden });
     }
   }

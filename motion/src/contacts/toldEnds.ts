@@ -23,10 +23,24 @@ export function toldEnds(parts: readonly PartSpans[], fps: number, most: MostMov
       hidden ? pooledEnds(spans, { course, noise, fps, legLength: sole.legLength }, most) : spans.map(([start, end]) => ({ start, end, doubtful: [0, 0] })),
     ]),
   );
+  const hides = new Set(parts.filter((part) => part.hidden).map((part) => part.id));
   for (const sole of new Set(parts.filter(({ sole, hidden }) => hidden && sole.points.length > 1).map((part) => part.sole))) {
     const [heel, toe] = sole.points.map((p) => p.id);
     const { heels, toes } = flatEnds({ sole, heels: told.get(heel) ?? [], toes: told.get(toe) ?? [] }, fps, most);
-    told.set(heel, heels).set(toe, toes);
+    for (const [id, spans] of [
+      [heel, heels],
+      [toe, toes],
+    ] as const)
+      told.set(id, hides.has(id) ? spans : nearby(told.get(id) ?? [], spans, Math.max(1, Math.round(NEARBY * fps))));
   }
   return told;
+}
+
+/** An end that a part shows by itself is told by how its foot turns only within so many seconds, or a frame: where it is a hair from its place, before it comes to it. */
+const NEARBY = 0.02;
+
+/** Spans with those ends of others that are at most so many frames from theirs. */
+function nearby(own: readonly PooledSpan[], others: readonly PooledSpan[], most: number): PooledSpan[] {
+  const near = (a: number, b: number) => (Math.abs(a - b) <= most ? b : a);
+  return own.map((span, i) => ({ ...span, start: near(span.start, others[i].start), end: near(span.end, others[i].end) }));
 }

@@ -191,6 +191,19 @@ describe("stands of few frames", () => {
     expect(Math.max(...rest.map(Math.abs))).toBeLessThan(0.002);
   });
 
+  it("of which single ones slip, alike and even side by side, leave the body where it is", () => {
+    const { fps, hips, feet, spans } = quickSteps(1);
+    const order = [...spans].sort((x, y) => x.start - y.start);
+    // Two of one time and two of another, at five centimetres a second.
+    const slipping = new Set([...order.slice(4, 6), ...order.slice(-2)]);
+    const moved = new Map([...feet].map(([id, course]) => [id, course.slice()]));
+    for (const { point, start, end } of slipping) for (let f = start; f <= end; f++) (moved.get(point) as Float64Array)[f * 3] += (0.05 * (f - start)) / fps;
+    const { rest, drift, share } = travelError(spans, (id) => moved.get(id), hips, fps);
+    expect(Math.max(...rest.map(Math.abs))).toBeLessThan(0.002);
+    expect(Math.hypot(...drift)).toBeLessThan(0.002);
+    expect(Math.abs(share)).toBeLessThan(0.001);
+  });
+
   it("that all move alike for a while do take it along", () => {
     const { fps, hips, feet, spans } = quickSteps(1);
     const wanders = (f: number) => (f < 40 ? 0 : f > 70 ? 0.3 * (30 / fps) : (0.3 * (f - 40)) / fps);

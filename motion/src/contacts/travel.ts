@@ -105,7 +105,7 @@ function quietness(evidence: readonly SpanEvidence[]): number {
 /** So many spans before and behind one tell what it should show; further off than so many times what spans are usually off theirs, or than so many times this speed (m/s), it counts for nothing. */
 const NEIGHBOURS = 3;
 const ESTRANGED = 8;
-const LEAST_OFF = 0.01;
+const LEAST_OFF = 0.002;
 
 /**
  * How much each span counts for what a model leaves over: one that shows another velocity than those around it has a spike in it, or a foot that turns on its ball, and would steer the
@@ -116,14 +116,23 @@ function trustIn(evidence: readonly SpanEvidence[], model: TravelModel): number[
   const left = evidence.map((span) => leftOver(span, model));
   const off = new Float64Array(evidence.length);
   order.forEach((k, i) => {
-    const around = order.slice(Math.max(0, i - NEIGHBOURS), i + NEIGHBOURS + 1);
-    off[k] = Math.hypot(...([0, 1] as const).map((axis) => left[k][axis] - median(around.map((other) => left[other][axis]))));
+    // At the clip's ends as many as anywhere: half of a few is soon more than half.
+    const first = Math.max(0, Math.min(i - NEIGHBOURS, order.length - 2 * NEIGHBOURS - 1));
+    const around = order.slice(first, first + 2 * NEIGHBOURS + 1);
+    off[k] = Math.hypot(...([0, 1] as const).map((axis) => left[k][axis] - mostly(around.map((other) => left[other][axis]))));
   });
   const usual = Math.max(LEAST_OFF, 1.4826 * median(off));
   return Array.from(off, (v) => {
     const u = v / (ESTRANGED * usual);
     return u >= 1 ? 0 : (1 - u * u) ** 2;
   });
+}
+
+/** What most of some values are, with reserve: of the middle three that nearest to nothing, so that it takes two more than half of them to be anything. */
+function mostly(values: readonly number[]): number {
+  const sorted = values.toSorted((a, b) => a - b);
+  const middle = (sorted.length - 1) / 2;
+  return sorted.slice(Math.max(0, Math.floor(middle) - 1), Math.ceil(middle) + 2).reduce((least, v) => (Math.abs(v) < Math.abs(least) ? v : least));
 }
 
 /** What a model leaves over of a span's velocity, m/s. */

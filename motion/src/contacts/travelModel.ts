@@ -88,8 +88,9 @@ function fitBy(spans: readonly Span[], sought: boolean, driftSigma: number): Fit
     const a = [variance / SHARE_SIGMA ** 2, 0, 0, 0, variance / driftSigma ** 2, 0, 0, 0, variance / driftSigma ** 2];
     const b = [0, 0, 0];
     // A steady pace cannot tell a wrong speed from a drift, but the body's goes up and down within each stand.
+    const inner = steadyWithin(spans, model[0]).map((w, i) => w * robust[i]);
     const [lever, pull, all] = spans.reduce(
-      ([l, p, o], { within }, i) => [l + robust[i] * within.lever, p + robust[i] * within.pull, o + robust[i] * within.all],
+      ([l, p, o], { within }, i) => [l + inner[i] * within.lever, p + inner[i] * within.pull, o + inner[i] * within.all],
       [0, 0, 0],
     );
     // What the likeliest share leaves over within them is their noise: what another does, would be that one's fault. But a body that trembles takes its feet along wholly.
@@ -97,7 +98,7 @@ function fitBy(spans: readonly Span[], sought: boolean, driftSigma: number): Fit
     told = 1 - quinticStep((Math.abs(likeliest) - MOST_SHARE) / MOST_SHARE);
     const leaves = (share: number) => leftWithin({ lever, pull, all, frames: 0 }, share);
     const left = leaves(model[0]) + told * (leaves(likeliest) - leaves(model[0]));
-    const frames = spans.reduce((sum, { within }, i) => sum + robust[i] * within.frames, 0);
+    const frames = spans.reduce((sum, { within }, i) => sum + inner[i] * within.frames, 0);
     noiseWithin = ALIKE_FRAMES * Math.max(LEAST_WITHIN ** 2, left / Math.max(1e-9, frames));
     const exact = round === 0 || frames === 0 ? 0 : (told * variance) / noiseWithin;
     a[0] += exact * lever;
@@ -188,6 +189,13 @@ function withinSpan({ start, velocity, weights, moves, body }: SpanEvidence, roo
     all += w * de * de;
   }
   return { lever, pull, all, frames };
+}
+
+/** How much each span counts for what parts do within their stands: one that leaves over far more than most was filled in there, or something pushed it (Tukey's biweight). */
+function steadyWithin(spans: readonly Span[], share: number): number[] {
+  const left = spans.map(({ within }) => Math.sqrt(leftWithin(within, share) / Math.max(1e-9, within.frames)));
+  const far = 4 * Math.max(LEAST_WITHIN, MEDIAN_TO_SPREAD * median(left));
+  return left.map((v) => (v >= far ? 0 : (1 - (v / far) ** 2) ** 2));
 }
 
 /** What a share of the root's velocity leaves over of a part's within a span, squared. */

@@ -42,6 +42,11 @@ export function popSpikes(lane: Lane, frameCount: number, least: number, bySide:
     offMiddleVector(lane, f, _v);
     offs.set(_v, f * 3);
   }
+  return spikesIn(offs, frameCount, least, bySide);
+}
+
+/** The same of a course whose every frame's distance from the middle of its neighbours is known: [frame][3], in the unit of `least`. */
+export function spikesIn(offs: Float64Array, frameCount: number, least: number, bySide: "both" | "quieter"): number[] {
   const size = (f: number) => Math.hypot(offs[f * 3], offs[f * 3 + 1], offs[f * 3 + 2]);
   const inside = (f: number) => f >= 1 && f + 1 < frameCount;
   const beside = (f: number, way: -1 | 1) => {

@@ -32,13 +32,13 @@ export function rotationBetween(clip: Clip, joint: number, f: number, dst: Float
   normalizeQuatFlat(dst, 0);
 }
 
-const CUBIC = [
+export const CUBIC = [
   [-2, -1 / 6],
   [-1, 4 / 6],
   [1, 4 / 6],
   [2, -1 / 6],
 ] as const;
-const MIDWAY = [
+export const MIDWAY = [
   [-1, 0.5],
   [1, 0.5],
 ] as const;
