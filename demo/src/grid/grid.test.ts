@@ -46,7 +46,7 @@ const HELD: Readonly<Record<string, Partial<Record<keyof Row, number>>>> = {
   even: { f1: 0.93, f1Beyond: 0.97, slideP95: 0.1, slideMax: 2, travelOff: 0.05, pops: 0 },
   spot: { f1: 0.92, f1Beyond: 0.97, slideP95: 0.15, slideMax: 2, travelOff: 0.05, size: 1.01, pops: 0 },
   leaps: { f1: 0.92, slideP95: 0.15, slideMax: 1.1, pops: 0 },
-  slip: { f1: 0.86, slideP95: 0.35, slideMax: 1.5, pops: 0 },
+  slip: { f1: 0.86, slideP95: 0.7, slideMax: 1.8, pops: 0 },
   wander: { f1: 0.85, slideP95: 0.3, pops: 0 },
   drawn: { f1: 0.9, f1Beyond: 0.97, slideMax: 3, travelOff: 0.2, pops: 0 },
   acts: { f1: 0.95, wrong: 0, mistaken: 0, slideP95: 0.5 },
