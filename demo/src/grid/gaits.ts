@@ -1,6 +1,7 @@
 import { FOUR_ACTS, performedOnFour } from "../rolling/fourActs.ts";
 import type { FourLegged } from "../rolling/fourBones.ts";
 import { type FourGait, fourLegged } from "../rolling/fourLegs.ts";
+import { held } from "../rolling/held.ts";
 import type { RollingFaults } from "../rolling/spoil.ts";
 import { type MadeCase, ORDERS, RATES } from "./made.ts";
 import { rolledCases } from "./rolled.ts";
@@ -146,4 +147,11 @@ export function leapCases(): MadeCase[] {
   return [...rolledCases(), ...gaitCases()]
     .filter(({ faults: { travel, floor, bob, spikes } }) => !travel && !floor && !bob && !spikes)
     .map((one) => ({ ...one, name: `${one.name}, leaps`, faults: { ...one.faults, leaps: 5 } }));
+}
+
+/** Walks and slower gaits of the other make, drawn on twos: each pose for two frames. */
+export function steppedCases(): MadeCase[] {
+  return [...rolledCases(), ...gaitCases()]
+    .filter(({ name, faults }) => Object.keys(faults).length === 0 && !/run|canter|gallop/.test(name))
+    .map((one) => ({ ...one, name: `${one.name}, on twos`, perform: () => held(one.perform(), 2) }));
 }

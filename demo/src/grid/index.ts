@@ -2,7 +2,7 @@ import { type ActFigures, actCases, actFigures } from "./acts.ts";
 import * as cases from "./cases.ts";
 import { drawnCase } from "./drawn.ts";
 import { type Figures, figuresOf, pathOff } from "./figures.ts";
-import { evenCases, fourActCases, gaitCases, leapCases, slipCases, spotCases, struckCases, wanderCases } from "./gaits.ts";
+import { evenCases, fourActCases, gaitCases, leapCases, slipCases, spotCases, steppedCases, struckCases, wanderCases } from "./gaits.ts";
 import { type MadeCase, type MadeFigures, madeFigures } from "./made.ts";
 import { bestSmoothed } from "./pathBound.ts";
 import { type PutFigures, putCases, putFigures } from "./putOnto.ts";
@@ -206,6 +206,12 @@ export const GRID: readonly GridClass[] = [
     limits: [...OTHER_MAKE, POPS],
   },
   { id: "leaps", title: "the whole body leaps on single frames, another make", rows: made(leapCases), limits: [...OTHER_MAKE, POPS] },
+  {
+    id: "stepped",
+    title: "drawn on twos, another make",
+    rows: made(steppedCases),
+    limits: [...OTHER_MAKE, { figure: "apart", label: "mean distance to the truth, cm", most: 0.3 }, POPS],
+  },
   { id: "slip", title: "single feet slip as they stand, another make", rows: made(slipCases), limits: [...OTHER_MAKE, POPS] },
   {
     id: "spot",

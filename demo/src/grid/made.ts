@@ -1,4 +1,4 @@
-import { type Clip, DEFAULT_RECIPE, Evaluator, emptyWork, jointTrack, oneSource, quantile, readMotion } from "@stride/motion";
+import { type Clip, clipWorld, DEFAULT_RECIPE, Evaluator, emptyWork, jointTrack, oneSource, quantile, readMotion } from "@stride/motion";
 import type { Made } from "../rolling/made.ts";
 import { type RollingFaults, spoiled } from "../rolling/spoil.ts";
 import type { Terrain } from "../rolling/terrain.ts";
@@ -37,6 +37,8 @@ export interface MadeFigures {
   readonly through: number;
   /** how many times its size the file's body was taken for */
   readonly size: number;
+  /** mean distance of its joints from their true places */
+  readonly apart: number;
 }
 
 /** Orders of angles and rates in which files are written, in turn. */
@@ -118,7 +120,15 @@ export function madeFigures({ name, perform, faults, hand, seed, terrain }: Made
     travelOff,
     through,
     size,
+    apart: apartOf(clipWorld(file.skeleton, truth.clip).positions, clipWorld(file.skeleton, result.clip).positions),
   };
+}
+
+/** Mean distance of places [place][3] from others, centimetres. */
+function apartOf(these: ArrayLike<number>, those: ArrayLike<number>): number {
+  let sum = 0;
+  for (let o = 0; o < these.length; o += 3) sum += Math.hypot(these[o] - those[o], these[o + 1] - those[o + 1], these[o + 2] - those[o + 2]);
+  return (300 * sum) / these.length;
 }
 
 /** F1 that is asked at least. */

@@ -1,5 +1,6 @@
 import { type Clip, flatTrack, type Track } from "../clip/clip.ts";
 import { logQuatFlat, multiplyQuatFlat, quatAngleFlat } from "../math/quat.ts";
+import { framesOf, newFrames } from "../signal/holds.ts";
 import { offMiddle, popSpikes } from "../signal/pops.ts";
 import { positionSpikes } from "../signal/positionSpikes.ts";
 
@@ -36,15 +37,20 @@ export function jointFaults(clip: Clip, joint: number): JointFaults {
   const track = clip.rotations[joint];
   const known = KNOWN.get(track);
   if (known?.joint === joint && known.fps === clip.fps) return known.faults;
-  const lane = flatTrack(track, 4);
-  const n = clip.frameCount;
+  const all = flatTrack(track, 4);
+  // Of what goes by steps, the poses: that each is held, and the next one comes all at once, is no fault.
+  const kept = newFrames(all, 4);
+  const lane = kept ? framesOf(all, 4, kept) : all;
+  const n = lane.length / 4;
+  const fps = (clip.fps * n) / clip.frameCount;
+  const shown = (events: JointEvent[]) => (kept ? events.map((e) => ({ ...e, start: kept[e.start], end: (kept[e.end + 1] ?? clip.frameCount) - 1 })) : events);
   const pops = popSpikes(lane, n, LEAST_POP).map((f): JointEvent => ({ joint, start: f, end: f, value: 2 * offMiddle(lane, f) * DEGREES }));
   const flips: JointEvent[] = [];
   for (let f = 1; f < n; f++) {
     const angle = quatAngleFlat(lane, f * 4 - 4, lane, f * 4);
     if (angle > LEAST_FLIP) flips.push({ joint, start: f - 1, end: f, value: angle * DEGREES });
   }
-  const faults = { pops, flips, jitter: jitterStretches(lane, n, clip.fps, joint, pops) };
+  const faults = { pops: shown(pops), flips: shown(flips), jitter: shown(jitterStretches(lane, n, fps, joint, pops)) };
   KNOWN.set(track, { joint, fps: clip.fps, faults });
   return faults;
 }
@@ -52,9 +58,13 @@ export function jointFaults(clip: Clip, joint: number): JointFaults {
 /** One-frame jumps, and steps that stay, of the positions of one slot: value in centimetres. Smaller ones than `least`, metres, are movement. */
 export function jumpsOf(clip: Clip, slot: number, least: number): JointEvent[] {
   const joint = clip.positionJoints[slot];
-  return positionSpikes(flatTrack(clip.positions[slot], 3), clip.frameCount, least).map(
-    ({ frame, size }): JointEvent => ({ joint, start: frame, end: frame, value: size * 100 }),
-  );
+  const all = flatTrack(clip.positions[slot], 3);
+  const kept = newFrames(all, 3);
+  const course = kept ? framesOf(all, 3, kept) : all;
+  return positionSpikes(course, course.length / 3, least).map(({ frame, size }): JointEvent => {
+    const start = kept ? kept[frame] : frame;
+    return { joint, start, end: start, value: size * 100 };
+  });
 }
 
 /**

@@ -3,6 +3,7 @@ import type { ContactPoint } from "../character/contactPoints.ts";
 import type { Clip } from "../clip/clip.ts";
 import { type Ground, groundHeight, LEVEL_GROUND } from "../ground/ground.ts";
 import { leastLeap, withoutLeaps } from "../signal/leaps.ts";
+import { onFrames, posesOf } from "./byPoses.ts";
 import { type Contact, sortContacts } from "./contact.ts";
 import { type FeetFound, findFeet } from "./findFeet.ts";
 import { findOthers } from "./findOthers.ts";
@@ -48,9 +49,15 @@ const CLIMBS = 0.25;
 /**
  * Finds what rests where: feet and the ground under them, then the other parts. Where the feet hardly rest at all under the body they do not carry it: what
  * was found of them is chance, and says nothing of the ground. Nor does it where they climb, but then they rest on their holds. Under a body that walks on the spot the ground passes: it is looked for
- * as that sees it. `carriedBy` is what a person says of it, if anything. `pause` is called now and then; what it throws ends the search.
+ * as that sees it. A clip that goes by steps is looked at pose by pose. `carriedBy` is what a person says of it, if anything. `pause` is called now and then; what it throws ends the search.
  */
 export function findContacts(character: Character, source: Clip, carriedBy: CarriedBy | null = null, pause: () => void = () => {}): Grounding {
+  const poses = posesOf(source);
+  const found = findIn(character, poses?.clip ?? source, carriedBy, pause);
+  return poses ? onFrames(found, poses, source.frameCount) : found;
+}
+
+function findIn(character: Character, source: Clip, carriedBy: CarriedBy | null, pause: () => void): Grounding {
   // What leaps away with the whole body for one frame has not left the ground.
   const clip = withoutLeaps(source, leastLeap(character));
   const even = carriedBy === null || carriedBy === "feet" ? wayOnTheSpot(character, clip) : null;

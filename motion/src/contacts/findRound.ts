@@ -90,7 +90,7 @@ export function findRound(
       const usual = calmed ? median(spans.map((span) => restlessness(course, span, away))) : left;
       const whole = spans.filter(([a, b]) => a > 0 && b < n - 1);
       const stirsInWhole = refine && whole.length >= ENOUGH_WHOLE ? median(whole.map((span) => restlessness(course, span, away))) : Number.POSITIVE_INFINITY;
-      const kept: [number, number][] = [];
+      const kept: (readonly [number, number])[] = [];
       spans.forEach((span, i) => {
         const bounds = [i > 0 ? spans[i - 1][1] + 2 : 0, i + 1 < spans.length ? spans[i + 1][0] - 2 : n - 1] as const;
         const cut = modelled && (span[0] === 0 || span[1] === n - 1);
@@ -110,11 +110,12 @@ export function findRound(
         // So little of it is left that it is no stand, but where a foot crept by.
         if (refine && refined[0] > 0 && refined[1] < n - 1 && refined[1] - refined[0] + 1 < LEAST_LEFT * fps) return;
         if (!modelled && heelUp(sole, refined, slopeX, slopeZ) > HEEL_IN_AIR * (legLength / 0.9)) return;
-        kept.push([...refined]);
+        kept.push(refined);
       });
       // Ends of clean courses tell themselves.
-      const hidden = (refine && !modelled) || calmed !== undefined || (refine && ENDS.trim * left > CLEARLY_NOISY * least);
-      parts.push({ sole, id, spans: kept, course: track, noise, hidden });
+      const soft = refine && kept.length > 0 && median(kept.map((span) => restlessness(course, span, away))) > SOFT * least;
+      const hidden = refine && (!modelled || calmed !== undefined || ENDS.trim * left > CLEARLY_NOISY * least);
+      parts.push({ sole, id, spans: kept, course: track, noise, hidden, soft });
     }
   }
   return [...toldEnds(parts, fps, moved)].flatMap(([point, spans]) =>
@@ -161,6 +162,8 @@ const MOST_STIRS = 4;
 const ENOUGH_WHOLE = 2;
 /** How far a resting part of a clean clip may be from its place, metres for a leg of 0.9 m. */
 const REST_TOLERANCE = 0.00015;
+/** A part that stirs by more than this share of that has been smoothed, or is led astray by what is left of something: when exactly it comes and goes it does not show by itself. */
+const SOFT = 0.1;
 /** Where tolerances are so many times those of a clean clip, noise hides when a part comes and goes. */
 const CLEARLY_NOISY = 10;
 /** At the clip's ends, where smoothing has frames on one side only, a resting part is within so many deviations of its noise. */

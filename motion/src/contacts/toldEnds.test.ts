@@ -35,8 +35,8 @@ function parts(heel: readonly [number, number], toe: readonly [number, number], 
   const course = new Float64Array(FRAMES * 3);
   const spans = ([from, to]: readonly [number, number]) => STARTS.map((s): [number, number] => [s + from, s + to]);
   return [
-    { sole, id: "leftHeel", spans: spans(heel), course, noise: 0, hidden: true },
-    { sole, id: "leftToe", spans: spans(toe), course, noise: 0, hidden: toeHides },
+    { sole, id: "leftHeel", spans: spans(heel), course, noise: 0, hidden: true, soft: false },
+    { sole, id: "leftToe", spans: spans(toe), course, noise: 0, hidden: toeHides, soft: false },
   ];
 }
 

@@ -13,15 +13,19 @@ export interface PartSpans {
   readonly noise: number;
   /** does that hide when it comes and goes? */
   readonly hidden: boolean;
+  /** does it come to rest so softly that it has hardly moved, once it has come or before it goes? */
+  readonly soft: boolean;
 }
 
 /** Spans of parts with their ends told by all that there is to go by: where noise hides them, by those of all stands of the part, and by how feet are turned. */
 export function toldEnds(parts: readonly PartSpans[], fps: number, most: MostMoved): Map<string, readonly PooledSpan[]> {
   const told = new Map(
-    parts.map(({ sole, id, spans, course, noise, hidden }): [string, readonly PooledSpan[]] => [
-      id,
-      hidden ? pooledEnds(spans, { course, noise, fps, legLength: sole.legLength }, most) : spans.map(([start, end]) => ({ start, end, doubtful: [0, 0] })),
-    ]),
+    parts.map(({ sole, id, spans, course, noise, hidden, soft }): [string, readonly PooledSpan[]] => {
+      const own = spans.map(([start, end]): PooledSpan => ({ start, end, doubtful: [0, 0] }));
+      if (!hidden && !soft) return [id, own];
+      const pooled = pooledEnds(spans, { course, noise, fps, legLength: sole.legLength }, most);
+      return [id, hidden ? pooled : own.map((span, i) => ({ ...span, start: Math.min(span.start, pooled[i].start), end: Math.max(span.end, pooled[i].end) }))];
+    }),
   );
   const hides = new Set(parts.filter((part) => part.hidden).map((part) => part.id));
   for (const sole of new Set(parts.filter(({ sole, hidden }) => hidden && sole.points.length > 1).map((part) => part.sole))) {

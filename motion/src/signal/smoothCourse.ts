@@ -1,9 +1,12 @@
 import { bearable, halvesTo, whiteNoise } from "./bearable.ts";
 import { savitzkyGolay } from "./filters.ts";
+import { framesOf, newFrames } from "./holds.ts";
 
-/** White noise of a course [frame][3], metres along each axis (1 σ), or 0 where what looks like noise is movement: see `whiteNoise`. */
+/** White noise of a course [frame][3], metres along each axis (1 σ), or 0 where what looks like noise is movement: see `whiteNoise`, and `newFrames`. */
 export function courseNoise(course: Float64Array): number {
-  return course.length < 16 * 3 ? 0 : whiteNoise(course.slice(), 4);
+  const kept = newFrames(course, 3);
+  const shown = kept ? framesOf(course, 3, kept) : course.slice();
+  return shown.length < 16 * 3 ? 0 : whiteNoise(shown, 4);
 }
 
 /** A course [frame][3] smoothed as far as it bears it (see `bearable`): `noise` metres along each axis (1 σ). */

@@ -2,6 +2,7 @@ import { type Clip, flatTrack } from "../clip/clip.ts";
 import { dotQuatFlat, logQuatFlat, multiplyQuatFlat, normalizeQuatFlat, slerpQuatFlat } from "../math/quat.ts";
 import { bearable, halvesTo, whiteNoise } from "./bearable.ts";
 import { savitzkyGolay } from "./filters.ts";
+import { framesOf, newFrames } from "./holds.ts";
 
 /** One joint's rotations, sign-continuous, as a lane [frame][4] in doubles. */
 export function rotationLane(clip: Clip, joint: number): Float64Array {
@@ -64,9 +65,12 @@ function residuals(smooth: Float64Array, lane: Float64Array, frameCount: number)
 /**
  * White noise of a rotation lane, radians a component (1 σ), or 0 where what looks like noise is movement. Read off the fourth and sixth
  * differences of the rotation (third and fifth of its turning between frames): for white noise they have variances 70 σ² and 924 σ²,
- * so both give the same σ; a quick movement at a low frame rate has far less in the sixth than its fourth would make of noise.
+ * so both give the same σ; a quick movement at a low frame rate has far less in the sixth than its fourth would make of noise. Frames that repeat the one before
+ * where it goes by steps are left out.
  */
-export function laneNoise(lane: Float64Array, frameCount: number): number {
+export function laneNoise(all: Float64Array, count: number): number {
+  const kept = newFrames(all, 4);
+  const [lane, frameCount] = kept ? [framesOf(all, 4, kept), kept.length] : [all, count];
   if (frameCount < 16) return 0;
   const d = new Float64Array((frameCount - 1) * 3);
   const q = new Float64Array(4);

@@ -1,5 +1,6 @@
 import { type Clip, ClipDraft, flatTrack, type Track } from "../clip/clip.ts";
 import { quatAngleFlat, slerpQuatFlat } from "../math/quat.ts";
+import { framesOf, heldAgain, newFrames } from "./holds.ts";
 import { courseNoise, steadiedCourse } from "./smoothCourse.ts";
 import { laneNoise, rotationLane, steadiedLane } from "./smoothRotation.ts";
 
@@ -35,6 +36,18 @@ function halfFor(share: number, fps: number): number {
   return Math.max(2, Math.round((NARROW + (WIDE - NARROW) * Math.min(1, share)) * fps));
 }
 
+/** A course smoothed by what it shows that is new, where it goes by steps: it keeps its holds. */
+function byNewFrames(
+  course: Float64Array,
+  stride: number,
+  { frameCount, fps }: Clip,
+  smooth: (course: Float64Array, frameCount: number, fps: number) => Float64Array,
+): Float64Array {
+  const kept = newFrames(course, stride);
+  if (!kept) return smooth(course, frameCount, fps);
+  return heldAgain(smooth(framesOf(course, stride, kept), kept.length, (fps * kept.length) / frameCount), stride, kept, frameCount);
+}
+
 /** Places of a slot as they come and steadied; null where they do not tremble. */
 function steadiedPlaces(clip: Clip, slot: number): Steadied {
   const track = clip.positions[slot];
@@ -45,7 +58,11 @@ function steadiedPlaces(clip: Clip, slot: number): Steadied {
   const made: Steadied =
     noise < STIRS
       ? { fps: clip.fps, lane: null }
-      : { fps: clip.fps, lane, smooth: steadiedCourse(lane, clip.frameCount, halfFor(noise / (4 * STIRS), clip.fps), noise) };
+      : {
+          fps: clip.fps,
+          lane,
+          smooth: byNewFrames(lane, 3, clip, (of, frames, fps) => steadiedCourse(of, frames, halfFor(noise / (4 * STIRS), fps), noise)),
+        };
   KNOWN.set(track, made);
   return made;
 }
@@ -56,9 +73,10 @@ function steadiedTrack(clip: Clip, joint: number): Steadied {
   if (known?.fps === clip.fps) return known;
   const lane = rotationLane(clip, joint);
   const noise = laneNoise(lane, clip.frameCount);
-  const half = halfFor(noise / SHAKES, clip.fps);
   const made: Steadied =
-    noise < tremblesAt(clip.fps) ? { fps: clip.fps, lane: null } : { fps: clip.fps, lane, smooth: steadiedLane(lane, clip.frameCount, half, noise) };
+    noise < tremblesAt(clip.fps)
+      ? { fps: clip.fps, lane: null }
+      : { fps: clip.fps, lane, smooth: byNewFrames(lane, 4, clip, (of, frames, fps) => steadiedLane(of, frames, halfFor(noise / SHAKES, fps), noise)) };
   KNOWN.set(track, made);
   return made;
 }
