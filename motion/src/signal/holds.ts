@@ -1,11 +1,12 @@
 /** Poses are held for so many frames at most where a motion goes by steps; what lies still for longer rests. */
 const LONGEST_HOLD = 6;
-/** A motion goes by steps where it repeats so great a share of its frames. */
+/** A motion goes by steps where it repeats so great a share of its frames, and at least one of so many: a joint that is at its limit for a while holds there alone. */
 const STEPPED = 0.15;
+const ONE_OF = 8;
 
 /**
  * The frames of a course [frame][stride] on which it shows something new, first and last included, where it goes by steps: each pose held for two or three frames, as drawn motion is, or every fifth repeated, as
- * where a rate has been raised. What repeats is exactly the same. Null where it goes on from frame to frame, or lies still. To read noise off it, that it repeats must be left out: it looks like trembling.
+ * where a rate has been raised. What repeats is exactly the same. Null where it goes on from frame to frame, for a while at least, or lies still. To read noise off it, that it repeats must be left out: it looks like trembling.
  */
 export function newFrames(course: Float64Array, stride: number): Int32Array | null {
   const n = course.length / stride;
@@ -13,7 +14,7 @@ export function newFrames(course: Float64Array, stride: number): Int32Array | nu
     for (let o = f * stride, end = o + stride; o < end; o++) if (course[o] !== course[o - stride]) return false;
     return true;
   };
-  let held = 0;
+  let [held, since] = [0, 0];
   const kept: number[] = [];
   for (let f = 0; f < n; ) {
     let last = f;
@@ -21,6 +22,8 @@ export function newFrames(course: Float64Array, stride: number): Int32Array | nu
     const length = last - f + 1;
     if (length <= LONGEST_HOLD) {
       held += length - 1;
+      since = length > 1 ? 0 : since + 1;
+      if (since > ONE_OF) return null;
       kept.push(f);
     } else for (let g = f; g <= last; g++) kept.push(g);
     f = last + 1;
