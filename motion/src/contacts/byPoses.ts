@@ -1,5 +1,5 @@
-import { type Clip, ClipDraft, flatTrack, readPosition, readRotation } from "../clip/clip.ts";
-import { heldAgain, newFrames } from "../signal/holds.ts";
+import { type Clip, ClipDraft, readPosition, readRotation } from "../clip/clip.ts";
+import { heldAgain, newFrames, STEPPED } from "../signal/holds.ts";
 import type { Contact } from "./contact.ts";
 import type { Grounding } from "./find.ts";
 
@@ -11,16 +11,31 @@ export interface Poses {
 
 /** Those of a clip in which every part goes by the same steps: held poses would be taken for parts that rest, and what comes all at once for a swing. Null where it goes on from frame to frame. */
 export function posesOf(clip: Clip): Poses | null {
-  const lanes = [...clip.positions.map((track) => [flatTrack(track, 3), 3] as const), ...clip.rotations.map((track) => [flatTrack(track, 4), 4] as const)];
-  if (!lanes.some(([lane, size]) => newFrames(lane, size))) return null;
+  const n = clip.frameCount;
   // A frame on which anything at all is new is a pose.
-  const isNew = new Uint8Array(clip.frameCount);
+  const isNew = new Uint8Array(n);
   isNew[0] = 1;
-  for (const [lane, size] of lanes) {
-    for (let f = 1; f < clip.frameCount; f++) if (!isNew[f]) for (let i = 0; i < size; i++) if (lane[f * size + i] !== lane[(f - 1) * size + i]) isNew[f] = 1;
-  }
+  let count = 1;
+  const sample = [new Float64Array(4), new Float64Array(4)];
+  const look = (size: number, read: (frame: number, dst: Float64Array) => void) => {
+    read(0, sample[0]);
+    for (let f = 1; f < n; f++) {
+      const [before, here] = [sample[(f - 1) & 1], sample[f & 1]];
+      read(f, here);
+      if (isNew[f]) continue;
+      for (let i = 0; i < size; i++)
+        if (here[i] !== before[i]) {
+          isNew[f] = 1;
+          count++;
+          break;
+        }
+    }
+    return n - count >= STEPPED * n;
+  };
+  for (let slot = 0; slot < clip.positions.length; slot++) if (!look(3, (f, dst) => readPosition(clip, slot, f, dst, 0))) return null;
+  for (let joint = 0; joint < clip.jointCount; joint++) if (!look(4, (f, dst) => readRotation(clip, joint, f, dst, 0))) return null;
   const frames = newFrames(cumulated(isNew), 1);
-  return frames && (clip.fps * frames.length) / clip.frameCount >= LEAST_RATE ? { clip: shownAt(clip, frames), frames } : null;
+  return frames && (clip.fps * frames.length) / n >= LEAST_RATE ? { clip: shownAt(clip, frames), frames } : null;
 }
 
 /** With fewer poses a second a stand is one or two of them, and says nothing of how fast anything goes: as long as it is held it is at least seen to rest. */

@@ -1,7 +1,7 @@
 /** Poses are held for so many frames at most where a motion goes by steps; what lies still for longer rests. */
 const LONGEST_HOLD = 6;
 /** A motion goes by steps where it repeats so great a share of its frames, and at least one of so many: a joint that is at its limit for a while holds there alone. */
-const STEPPED = 0.15;
+export const STEPPED = 0.15;
 const ONE_OF = 8;
 
 /**

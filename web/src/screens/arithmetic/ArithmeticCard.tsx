@@ -90,7 +90,7 @@ function Row({ label, unit, before, value, digits }: { label: string; unit: stri
       <th scope="row" className="py-0.5 text-left font-normal">
         {label}
       </th>
-      <td className="figure text-right text-ink-soft">{before === null ? "" : before.toFixed(digits)}</td>
+      <td className="figure whitespace-nowrap pl-2 text-right text-ink-soft">{before === null ? "" : before.toFixed(digits)}</td>
       <td className="figure whitespace-nowrap pl-2 text-right font-semibold">
         {value.toFixed(digits)} <span className="font-normal text-ink-soft">{unit}</span>
       </td>
