@@ -4,7 +4,7 @@ import type { Character } from "../characters.ts";
 import type { Performance } from "../performance.ts";
 import { performQuadruped } from "../quadruped.ts";
 import { angularAccelerations, limbJoints } from "../score.ts";
-import { BIPEDS, quadrupeds, run, walk, walk4 } from "./cases.ts";
+import { BIPEDS, quadrupeds, run, walk, walk4 } from "./bodies.ts";
 import { restingJoint } from "./restingJoint.ts";
 
 /** A clip on level ground whose truth is known, and the shapes that it is put onto. */
