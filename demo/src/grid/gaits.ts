@@ -155,3 +155,10 @@ export function steppedCases(): MadeCase[] {
     .filter(({ name, faults }) => Object.keys(faults).length === 0 && !/run|canter|gallop/.test(name))
     .map((one) => ({ ...one, name: `${one.name}, on twos`, perform: () => held(one.perform(), 2) }));
 }
+
+/** Clean walks and gaits of the other make whose whole body rises, or sinks, by a centimetre a second all along. */
+export function riseCases(): MadeCase[] {
+  return [...rolledCases(), ...gaitCases()]
+    .filter(({ faults }) => Object.keys(faults).length === 0)
+    .map((one, i) => ({ ...one, name: one.name.replace("clean", i % 2 === 0 ? "rises" : "sinks"), faults: { rise: i % 2 === 0 ? 0.012 : -0.012 } }));
+}

@@ -20,6 +20,8 @@ export interface RollingFaults {
   readonly leaps?: number;
   /** height and sideways drift, metres and metres a second */
   readonly floor?: readonly [number, number];
+  /** of the whole body, up all along: metres a second */
+  readonly rise?: number;
   /** of the whole body: metres, times a second */
   readonly bob?: readonly [number, number];
   /** of the body's level place, aside and six tenths as far along, a little slower: metres, times a second */
@@ -89,7 +91,7 @@ export function spoiled({ turns, roots, fps, legs, contacts }: Made, faults: Rol
       const [leapX, leapY, leapZ] = leaps.get(f) ?? [0, 0, 0];
       return [
         leapX + x0 + by * (x - x0) - wayX * f + drift * t + strays(t, 1, 0.7),
-        leapY + y + floor + size * Math.sin(2 * Math.PI * rate * t),
+        leapY + y + floor + (faults.rise ?? 0) * t + size * Math.sin(2 * Math.PI * rate * t),
         leapZ + z0 + by * (z - z0) - wayZ * f + 0.6 * strays(t, 0.8, 2),
       ];
     }),

@@ -4,6 +4,7 @@ import { buildSole } from "../character/soles.ts";
 import type { Clip } from "../clip/clip.ts";
 import { fitGround, type GroundFit } from "../ground/fitGround.ts";
 import { type Ground, LEVEL_GROUND, planeGround } from "../ground/ground.ts";
+import { quinticStep } from "../math/ramp.ts";
 import { axisOf, runningMean } from "../signal/filters.ts";
 import { withoutSpikes } from "../signal/spikes.ts";
 import { steadiedClip } from "../signal/steadyClip.ts";
@@ -62,6 +63,7 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
   let contacts: Contact[] = [];
   let travel: Float64Array = new Float64Array(clip.frameCount * 2);
   let heave = stillBody(clip.frameCount);
+  let ramp: Float64Array = new Float64Array(clip.frameCount);
   let lifts: ReadonlyMap<string, Float64Array> = new Map();
   SPEED_SHARES.forEach((speedShare, round) => {
     pause();
@@ -103,7 +105,7 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
     }
     if (last) {
       // The clip's own ground is what it stands on as it comes; what stands on a step has a place of its own.
-      const standing = levelled({ ...feet, soles }, carrying, null);
+      const standing = levelled({ ...feet, soles }, carrying, null, slight(ramp));
       const asItComes = standing.map((s) => s.rest);
       const raised = new Set(standing.filter((s) => Math.abs(s.over) > (A_STEP * s.legLength) / 0.9).map((s) => s.contact));
       contacts = contacts.map((contact) => (raised.has(contact) ? { ...contact, on: "place" as const } : contact));
@@ -111,7 +113,7 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
       ground = planeGround(settled.off - liftOf(asItComes, plane), plane.slopeX, plane.slopeZ);
       return;
     }
-    ({ fit, lifts, heave } = heaveOver({ ...feet, soles }, carrying, travel));
+    ({ fit, lifts, heave, ramp } = heaveOver({ ...feet, soles }, carrying, travel));
   });
   const calibrated = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, p] as const)));
   return {
@@ -129,6 +131,14 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
 
 /** A body climbs or comes down as the mean of its hips over this long to either side does, seconds: about a stride. */
 const CLIMBS_OVER = 0.55;
+
+/** What rises or sinks a clip by less than this to either side of its middle, metres, is a fault of the body's; by twice as much it may as well be a slope, as which it comes. */
+const SLIGHT_RISE = 0.03;
+
+function slight(ramp: Float64Array): Float64Array {
+  const share = 1 - quinticStep(Math.abs(ramp[0]) / SLIGHT_RISE - 1);
+  return ramp.map((v) => share * v);
+}
 
 /** Stands that are that much over the others are on something of their own, metres for a leg of 0.9 m. */
 const A_STEP = 0.015;

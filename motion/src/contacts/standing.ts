@@ -8,6 +8,7 @@ import { commonHeave, type Heave } from "./heave.ts";
 import { middlePoint } from "./segment.ts";
 import { planeUnder } from "./settleSoles.ts";
 import { soleCourses } from "./soleCourses.ts";
+import { steadyRise } from "./steadyRise.ts";
 import { withoutTravel } from "./travel.ts";
 
 /** A body's soles and the course of its hips [frame][3]. */
@@ -42,24 +43,37 @@ export function underBody(feet: Feet, contacts: readonly Contact[]): readonly Co
   return under.length > 0 ? under : contacts;
 }
 
-/** The ground that contacts rest on, how far over it some of them lie, and what heaves the body over it. */
+/** The ground that contacts rest on, how far over it some of them lie, and what heaves the body over it; of that, what rises or sinks steadily (`ramp`). */
 export function heaveOver(
   feet: Feet,
   contacts: readonly Contact[],
   travel: Float64Array,
-): { readonly fit: GroundFit; readonly lifts: ReadonlyMap<string, Float64Array>; readonly heave: Heave } {
-  const standing = levelled(feet, contacts, travel);
+): { readonly fit: GroundFit; readonly lifts: ReadonlyMap<string, Float64Array>; readonly heave: Heave; readonly ramp: Float64Array } {
+  const { frameCount, fps } = feet;
+  const courses = soleCourses(feet.soles);
+  // Across stands a steady rise looks like a slope.
+  const rise = steadyRise(feet.soles, courses, contacts, fps);
+  const ramp = Float64Array.from({ length: frameCount }, (_, f) => (rise * (f - (frameCount - 1) / 2)) / fps);
+  const standing = levelled(feet, contacts, travel, ramp);
   const stood = standing.map((s) => s.rest);
   const fit = fitGround(stood, 0);
-  return { fit, lifts: liftsOf(standing, feet.frameCount, feet.fps), heave: heaveOf(feet, contacts, travel, fit, tooFew(stood)) };
+  const heave = heaveOf(feet, contacts, travel, ramp, fit, tooFew(stood));
+  return { fit, lifts: liftsOf(standing, frameCount, fps), heave: { ...heave, course: heave.course.map((v, f) => v + ramp[f]) }, ramp };
 }
 
 /**
  * What heaves all feet at once, seen with the travel put right and against the likeliest slope, sure or not: either would seem to raise one foot and lower the other.
  * Each part is seen against the height that it rests at itself, or against `one` ground for all where that is too little to go by.
  */
-function heaveOf({ soles, frameCount, fps }: Feet, contacts: readonly Contact[], travel: Float64Array, fit: GroundFit, one: boolean): Heave {
-  const courses = new Map([...soleCourses(soles)].map(([id, course]) => [id, withoutTravel(course, travel)]));
+function heaveOf(
+  { soles, frameCount, fps }: Feet,
+  contacts: readonly Contact[],
+  travel: Float64Array,
+  ramp: Float64Array,
+  fit: GroundFit,
+  one: boolean,
+): Heave {
+  const courses = new Map([...soleCourses(soles)].map(([id, course]) => [id, withoutRamp(withoutTravel(course, travel), ramp)]));
   const points = new Map(soles.flatMap((sole) => sole.points.map((p) => [p.id, one ? p : { ...p, clearance: fit.heights.get(p.id) ?? 0 }] as const)));
   return commonHeave(
     contacts,
@@ -70,6 +84,12 @@ function heaveOf({ soles, frameCount, fps }: Feet, contacts: readonly Contact[],
     fps,
     true,
   );
+}
+
+/** A course [frame][3] of its own with so much [frame] taken off its heights. */
+function withoutRamp(course: Float64Array, ramp: Float64Array): Float64Array {
+  for (let f = 0; f < ramp.length; f++) course[f * 3 + 1] -= ramp[f];
+  return course;
 }
 
 /** A contact, where it rests as seen from the level that the body stands on mostly, and how far over that level it lies, metres (0 where nothing says that it carries the body there); how far it does even so (`over`), and how long its leg is. */
@@ -148,12 +168,7 @@ function restPoints(
   heave: Float64Array | null,
 ): { contact: Contact; rest: RestPoint }[] {
   const courses = soleCourses(soles);
-  if (heave)
-    for (const [id, course] of courses)
-      courses.set(
-        id,
-        course.map((v, i) => (i % 3 === 1 ? v - heave[(i / 3) | 0] : v)),
-      );
+  if (heave) for (const [id, course] of courses) courses.set(id, withoutRamp(course.slice(), heave));
   return contacts.flatMap((contact) => {
     const course = courses.get(contact.point);
     if (!course) return [];
