@@ -162,3 +162,10 @@ export function riseCases(): MadeCase[] {
     .filter(({ faults }) => Object.keys(faults).length === 0)
     .map((one, i) => ({ ...one, name: one.name.replace("clean", i % 2 === 0 ? "rises" : "sinks"), faults: { rise: i % 2 === 0 ? 0.012 : -0.012 } }));
 }
+
+/** Clean walks and gaits of the other make of which each nineteenth frame was dropped, and the one before shown again. */
+export function dropCases(): MadeCase[] {
+  return [...rolledCases(), ...gaitCases()]
+    .filter(({ faults }) => Object.keys(faults).length === 0)
+    .map((one) => ({ ...one, name: one.name.replace("clean", "drops"), faults: { drops: 19 } }));
+}

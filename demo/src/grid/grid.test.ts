@@ -48,6 +48,7 @@ const HELD: Readonly<Record<string, Partial<Record<keyof Row, number>>>> = {
   spot: { f1: 0.92, f1Beyond: 0.97, slideP95: 0.15, slideMax: 2, travelOff: 0.05, size: 1.01, pops: 0 },
   leaps: { f1: 0.92, slideP95: 0.15, slideMax: 1.1, pops: 0 },
   stepped: { f1: 0.93, slideP95: 0.15, apart: 2, pops: 0 },
+  drops: { f1: 0.93, slideP95: 0.15, slideMax: 1, apart: 0.12, pops: 0 },
   rise: { f1: 0.95, slideP95: 0.15, slideMax: 1, pops: 0 },
   slip: { f1: 0.86, slideP95: 0.7, slideMax: 1.8, pops: 0 },
   wander: { f1: 0.85, slideP95: 0.3, pops: 0 },

@@ -2,7 +2,7 @@ import { type ActFigures, actCases, actFigures } from "./acts.ts";
 import * as cases from "./cases.ts";
 import { drawnCase } from "./drawn.ts";
 import { type Figures, figuresOf, pathOff } from "./figures.ts";
-import { evenCases, fourActCases, gaitCases, leapCases, riseCases, slipCases, spotCases, steppedCases, struckCases, wanderCases } from "./gaits.ts";
+import { dropCases, evenCases, fourActCases, gaitCases, leapCases, riseCases, slipCases, spotCases, steppedCases, struckCases, wanderCases } from "./gaits.ts";
 import { type MadeCase, type MadeFigures, madeFigures } from "./made.ts";
 import { bestSmoothed } from "./pathBound.ts";
 import { type PutFigures, putCases, putFigures } from "./putOnto.ts";
@@ -211,6 +211,12 @@ export const GRID: readonly GridClass[] = [
     title: "drawn on twos, another make",
     rows: made(steppedCases),
     limits: [...OTHER_MAKE, { figure: "apart", label: "mean distance to the truth, cm", most: 0.3 }, POPS],
+  },
+  {
+    id: "drops",
+    title: "frames dropped, another make",
+    rows: made(dropCases),
+    limits: [...OTHER_MAKE, { figure: "apart", label: "mean distance to the truth, cm", most: 0.1 }, POPS],
   },
   { id: "rise", title: "the whole body rises or sinks all along, another make", rows: made(riseCases), limits: [...OTHER_MAKE, POPS] },
   { id: "slip", title: "single feet slip as they stand, another make", rows: made(slipCases), limits: [...OTHER_MAKE, POPS] },

@@ -20,6 +20,8 @@ export interface RollingFaults {
   readonly leaps?: number;
   /** height and sideways drift, metres and metres a second */
   readonly floor?: readonly [number, number];
+  /** one frame of so many shows the one before again */
+  readonly drops?: number;
   /** of the whole body, up all along: metres a second */
   readonly rise?: number;
   /** of the whole body: metres, times a second */
@@ -84,16 +86,16 @@ export function spoiled({ turns, roots, fps, legs, contacts }: Made, faults: Rol
     const way: Vec = [random(), random(), random()];
     leaps.set(f, scaled(unit(way), 0.02 + 0.06 * uniform()));
   }
-  return {
-    turns: out,
-    roots: roots.map(([x, y, z], f): Vec => {
-      const t = f / fps;
-      const [leapX, leapY, leapZ] = leaps.get(f) ?? [0, 0, 0];
-      return [
-        leapX + x0 + by * (x - x0) - wayX * f + drift * t + strays(t, 1, 0.7),
-        leapY + y + floor + (faults.rise ?? 0) * t + size * Math.sin(2 * Math.PI * rate * t),
-        leapZ + z0 + by * (z - z0) - wayZ * f + 0.6 * strays(t, 0.8, 2),
-      ];
-    }),
-  };
+  const places = roots.map(([x, y, z], f): Vec => {
+    const t = f / fps;
+    const [leapX, leapY, leapZ] = leaps.get(f) ?? [0, 0, 0];
+    return [
+      leapX + x0 + by * (x - x0) - wayX * f + drift * t + strays(t, 1, 0.7),
+      leapY + y + floor + (faults.rise ?? 0) * t + size * Math.sin(2 * Math.PI * rate * t),
+      leapZ + z0 + by * (z - z0) - wayZ * f + 0.6 * strays(t, 0.8, 2),
+    ];
+  });
+  const { drops } = faults;
+  const shown = (f: number) => (drops && f % drops === drops >> 1 ? f - 1 : f);
+  return { turns: out.map((_, f) => out[shown(f)]), roots: places.map((_, f) => places[shown(f)]) };
 }

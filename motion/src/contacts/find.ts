@@ -3,6 +3,7 @@ import type { ContactPoint } from "../character/contactPoints.ts";
 import type { Clip } from "../clip/clip.ts";
 import { type Ground, groundHeight, LEVEL_GROUND } from "../ground/ground.ts";
 import { leastLeap, withoutLeaps } from "../signal/leaps.ts";
+import { withoutRepeats } from "../signal/repeats.ts";
 import { onFrames, posesOf } from "./byPoses.ts";
 import { type Contact, sortContacts } from "./contact.ts";
 import { type FeetFound, findFeet } from "./findFeet.ts";
@@ -58,8 +59,8 @@ export function findContacts(character: Character, source: Clip, carriedBy: Carr
 }
 
 function findIn(character: Character, source: Clip, carriedBy: CarriedBy | null, pause: () => void): Grounding {
-  // What leaps away with the whole body for one frame has not left the ground.
-  const clip = withoutLeaps(source, leastLeap(character));
+  // What leaps away with the whole body for one frame, or is shown a frame late, has not left the ground.
+  const clip = withoutLeaps(withoutRepeats(source), leastLeap(character));
   const even = carriedBy === null || carriedBy === "feet" ? wayOnTheSpot(character, clip) : null;
   if (even) {
     const { travel, ...found } = search(character, takenAlong(character, clip, even), carriedBy, pause);

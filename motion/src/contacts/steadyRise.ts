@@ -18,7 +18,8 @@ export function steadyRise(soles: readonly Sole[], courses: ReadonlyMap<string, 
   const joints = new Set(soles.flatMap((sole) => sole.points.flatMap((p) => (p.modelled ? [p.id] : []))));
   const speeds = contacts.flatMap(({ point, start, end }) => {
     const course = joints.has(point) ? courses.get(point) : undefined;
-    const quarter = Math.floor((end - start) / 4);
+    // The first and the last frame may be of the swing.
+    const quarter = Math.max(1, Math.floor((end - start) / 4));
     const [from, to] = [start + quarter, end - quarter];
     return course && to - from + 1 >= LEAST_FRAMES ? [speedUp(course, from, to) * fps] : [];
   });

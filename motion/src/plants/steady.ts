@@ -5,16 +5,17 @@ import { legSpikes } from "../contacts/legSpikes.ts";
 import { jointTrack } from "../contacts/tracks.ts";
 import type { Motion } from "../motion.ts";
 import { leastLeap, withoutLeaps } from "../signal/leaps.ts";
+import { withoutRepeats } from "../signal/repeats.ts";
 import { withoutSpikes } from "../signal/spikes.ts";
 import { steadiedClip } from "../signal/steadyClip.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
 
-/** The motion without one-frame leaps of the body and one-frame spikes in the joints that carry the feet, as far as they are to be steadied; as it is where that would shake the body. */
+/** The motion without frames that were shown again, one-frame leaps of the body and one-frame spikes in the joints that carry the feet, as far as they are to be steadied; as it is where that would shake the body. */
 export function mendLegs(motion: Motion, strength: number, weights: Float64Array): Motion {
   if (strength === 0) return motion;
   return remembered(MENDED, motion, strength, weights, () => {
     const weightAt = (f: number) => strength * weights[f];
-    const landed = withoutLeaps(motion.clip, leastLeap(motion.character), weightAt);
+    const landed = withoutLeaps(withoutRepeats(motion.clip, weightAt), leastLeap(motion.character), weightAt);
     const clip = withoutSpikes(landed, spikesOfLegs({ ...motion, clip: landed }), weightAt);
     return clip === landed || shaken({ ...motion, clip: landed }, { ...motion, clip }) ? landed : clip;
   });
