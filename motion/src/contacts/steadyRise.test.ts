@@ -28,11 +28,16 @@ function walk(uphill: number, over: (f: number) => number) {
 }
 
 describe("a body that rises all along", () => {
-  it.each([0.02, -0.004])("does so by %d m/s, on level ground and on a slope", (rise) => {
-    for (const uphill of [0, 0.05, -0.05]) {
-      const { courses, contacts } = walk(uphill, (f) => (rise * f) / FPS);
-      expect(steadyRise(soles, courses, contacts, FPS)).toBeCloseTo(rise, 9);
-    }
+  it.each([0.02, -0.004])("does so by %d m/s", (rise) => {
+    const { courses, contacts } = walk(0, (f) => (rise * f) / FPS);
+    expect(steadyRise(soles, courses, contacts, FPS)).toBeCloseTo(rise, 9);
+  });
+
+  it("is none that bobs in step with its feet: each stand rises, and none over another", () => {
+    const { courses, contacts } = walk(0, (f) => 0.008 * Math.sin((2 * Math.PI * (f - 6)) / 12));
+    expect(steadyRise(soles, courses, contacts, FPS)).toBe(0);
+    const climbing = walk(0.05, (f) => (0.01 * f) / FPS);
+    expect(steadyRise(soles, climbing.courses, climbing.contacts, FPS)).toBe(0);
   });
 
   it("is none that walks up a slope, hardly rises, bobs, or trembles", () => {
