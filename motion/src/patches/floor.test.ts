@@ -1,6 +1,8 @@
 import { describe, expect, it } from "vitest";
+import { ClipDraft, readPosition, readRotation } from "../clip/clip.ts";
 import { makeContactEdit } from "../contacts/contact.ts";
 import { groundTilt } from "../ground/ground.ts";
+import { multiplyQuatFlat, rotateVecFlat } from "../math/quat.ts";
 import { at, differences, patch, stick, withShift, worldAt } from "../testing/patched.ts";
 
 // The figure 20 cm over zero.
@@ -35,9 +37,17 @@ describe("the floor", () => {
   });
 
   it("takes its tilt out where that is asked for, and only then", () => {
-    // The figure walks up a ramp of 1.5° along its way: each frame raised by what it has gone.
-    const steep = Math.tan((1.5 * Math.PI) / 180);
-    const clip = Array.from({ length: 90 }, (_, f) => f).reduce((c, f) => withShift(c, 0, [f], [0, steep * worldAt(stick.clip, f, 0).place[2], 0]), stick.clip);
+    // The figure, its way and all, turned so that it goes up by 1.5°.
+    const up = [-Math.sin((0.75 * Math.PI) / 180), 0, 0, Math.cos((0.75 * Math.PI) / 180)];
+    const draft = ClipDraft.of(stick.clip);
+    const [q, p] = [new Float64Array(4), new Float64Array(3)];
+    for (let f = 0; f < 90; f++) {
+      readRotation(stick.clip, 0, f, q, 0);
+      draft.setRotation(0, f, multiplyQuatFlat(q, 0, up, 0, q, 0));
+      readPosition(stick.clip, 0, f, p, 0);
+      draft.setPosition(0, f, rotateVecFlat(p, 0, up, 0, p, 0));
+    }
+    const clip = draft.done();
     const run = (level: boolean) => stick.evaluator(clip).evaluate(stick.work(patch("floor", { level })));
     expect((groundTilt(run(true).base.ground) * 180) / Math.PI).toBeCloseTo(1.5, 0);
     const climbs = (of: typeof clip) => worldAt(of, 89, 0).place[1] - worldAt(of, 0, 0).place[1];
@@ -45,6 +55,17 @@ describe("the floor", () => {
     expect(Math.abs(climbs(run(true).result.clip))).toBeLessThan(0.02);
     expect(climbs(run(false).result.clip)).toBeCloseTo(climbs(clip), 6);
     expect(groundTilt(run(true).result.ground)).toBe(0);
+  });
+
+  it("is level under a figure that only rises all along, as it would over a slope, and the figure is brought to it by contacts", () => {
+    const clip = Array.from({ length: 90 }, (_, f) => f).reduce((c, f) => withShift(c, 0, [f], [0, 0.0005 * f, 0]), stick.clip);
+    const { base, result } = stick.evaluator(clip).evaluate(stick.work(patch("floor", {}), patch("plant", {})));
+    expect((groundTilt(base.ground) * 180) / Math.PI).toBeLessThan(0.1);
+    for (const toe of ["LeftToeBase", "RightToeBase"]) {
+      const lowest = (from: number, to: number) =>
+        Math.min(...Array.from({ length: to - from }, (_, i) => worldAt(result.clip, from + i, stick.joint(toe)).place[1]));
+      expect(Math.abs(lowest(0, 45) - lowest(45, 90))).toBeLessThan(0.006);
+    }
   });
 
   it("works on its stretch, by its strength, and fades with its ramps", () => {
