@@ -97,6 +97,39 @@ describe("contacts of any part", () => {
     await context.close();
   });
 
+  it("are those of a walk whose feet slip one by one, whose body leaps and of which a frame was dropped: grounded, the file has each toe still and the body on its way", async () => {
+    const { page, context, errors } = await newPage(test.browser);
+    await page.goto(test.server.url);
+    const walk = rolledWalk(BODIES[0], gaitsOf(BODIES[0].height)[0], 30, 4.5);
+    const { turns, roots } = spoiled(walk, { slips: [0.05, "z"], leaps: 3, drops: 61 }, 4);
+    await page
+      .getByLabel("Files to bring in")
+      .setInputFiles([
+        { name: "slipping.bvh", mimeType: "text/plain", buffer: Buffer.from(rolledText(walk, turns, roots, { order: ["z", "x", "y"], unit: 100 })) },
+      ]);
+    await page.getByRole("region", { name: "Files being brought in" }).getByText("1 of 1 brought in").waitFor();
+    await openClip(page, test.server.url, "slipping");
+    await page.getByRole("region", { name: "Footfall" }).locator("[data-contact^='leftToe:']").first().waitFor();
+    const before = await findingTitles(page);
+    expect(before.some((title) => /slides/.test(title))).toBe(true);
+    expect(before.some((title) => /jump/.test(title))).toBe(true);
+    await page.keyboard.press("g");
+    await settled(page);
+    expect((await findingTitles(page)).filter((title) => /slides|jump|travel/i.test(title))).toEqual([]);
+    await page.keyboard.press("Control+e");
+    await page.getByText(/Writes .*: 136 frames/).waitFor();
+    const { clip: file } = await exportFiles(page);
+    for (const { joint, start, end } of walk.contacts)
+      if (joint !== undefined && end - start > 4) expect(strays(file, walk.joints[joint], start + 1, end - 1)).toBeLessThan(0.2);
+    const { positions: hips } = jointTrack(file.skeleton, file.clip, 0);
+    // How high it stands a file cannot say to the millimetre, nor where in the world it begins.
+    walk.roots.forEach(([x, , z], f) =>
+      expect(Math.hypot(hips[f * 3] - hips[0] - x + walk.roots[0][0], hips[f * 3 + 2] - hips[2] - z + walk.roots[0][2])).toBeLessThan(0.01),
+    );
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
   it("are knees and palms of a crawl, a seat on a bench, and hands and feet on a ladder that says nothing of a floor: of files that are brought in", async () => {
     const { page, context, errors } = await newPage(test.browser);
     await page.goto(test.server.url);
