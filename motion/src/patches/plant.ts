@@ -39,7 +39,7 @@ export const plantPatch = definePatch<PlantSettings>({
       unit: "%",
       factor: 100,
       step: 0.05,
-      help: "Legs and hips that tremble (over 0.1° of noise) are smoothed first; clean ones are left as they are",
+      help: "Legs and hips that tremble (over 0.1° of noise) are smoothed first, and single frames on which they leap away, or that were shown twice, are put right; clean ones are left as they are",
     },
     hipsMayDropCm: {
       label: "Hips may move",
