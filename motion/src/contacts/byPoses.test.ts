@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { type Clip, ClipDraft, readPosition, readRotation } from "../clip/clip.ts";
+import { foundContact } from "../testing/contacts.ts";
 import { onFrames, posesOf } from "./byPoses.ts";
 import type { Contact } from "./contact.ts";
 
@@ -16,18 +17,7 @@ function clipOf(fps: number, along: (f: number) => number, turns: (f: number) =>
   return draft.done();
 }
 const twos = (f: number) => f - (f % 2);
-const found = (start: number, end: number, doubtful?: readonly [number, number]): Contact => ({
-  point: "leftToe",
-  joint: 1,
-  start,
-  end,
-  on: "ground",
-  anchor: { mode: "settle", point: null },
-  rampIn: null,
-  rampOut: null,
-  origin: "found",
-  ...(doubtful && { doubtful }),
-});
+const found = (start: number, end: number, rest: Partial<Contact> = {}) => foundContact("leftToe", start, end, rest);
 
 describe("a clip that goes by steps", () => {
   it("is its poses, half as many a second, as they are", () => {
@@ -70,7 +60,7 @@ describe("a clip that goes by steps", () => {
     const poses = posesOf(clipOf(30, twos, twos));
     if (!poses) throw new Error("no poses");
     const way = Float64Array.from({ length: N }, (_, i) => Math.floor(i / 2));
-    const { contacts, way: spread } = onFrames({ contacts: [found(3, 8), found(40, 44, [2, 0])], way }, poses, N);
+    const { contacts, way: spread } = onFrames({ contacts: [found(3, 8), found(40, 44, { doubtful: [2, 0] })], way }, poses, N);
     expect(contacts.map((c) => [c.start, c.end, c.doubtful])).toEqual([
       [6, 17, undefined],
       [80, 89, [4, 0]],

@@ -1,6 +1,6 @@
 import { type Clip, ClipDraft, readPosition, type Track } from "../clip/clip.ts";
 import { spikesIn } from "./pops.ts";
-import { CUBIC, MIDWAY } from "./spikes.ts";
+import { CUBIC } from "./spikes.ts";
 
 /** A body that is off by less than this share of its height for a frame has not leapt. */
 const LEAST_LEAP = 0.006;
@@ -28,7 +28,7 @@ export function leapsOf(clip: Clip, slot: number, least: number): readonly numbe
   return frames;
 }
 
-/** The clip with one-frame leaps of its joints' places, each of `least` metres or more, taken back as far as `weightAt` says: onto the cubic through two frames on either side. The very clip where there are none. */
+/** The clip with one-frame leaps of its joints' places, each of `least` metres or more, taken back as far as `weightAt` says: onto the cubic through two frames on either side, which all that are found have. The very clip where there are none. */
 export function withoutLeaps(clip: Clip, least: number, weightAt: (frame: number) => number = () => 1): Clip {
   let draft: ClipDraft | null = null;
   const near = new Float64Array(3);
@@ -40,8 +40,7 @@ export function withoutLeaps(clip: Clip, least: number, weightAt: (frame: number
       draft ??= ClipDraft.of(clip);
       readPosition(clip, slot, f, place, 0);
       for (let i = 0; i < 3; i++) place[i] *= 1 - weight;
-      const wide = f >= 2 && f < clip.frameCount - 2;
-      for (const [k, share] of wide ? CUBIC : MIDWAY) {
+      for (const [k, share] of CUBIC) {
         readPosition(clip, slot, f + k, near, 0);
         for (let i = 0; i < 3; i++) place[i] += weight * share * near[i];
       }

@@ -7,8 +7,8 @@ const KNOWN = new WeakMap<Clip, readonly number[]>();
 const APART = 9;
 
 /**
- * Frames that show the whole pose of the one before again, to the bit, while the body moves on both sides: one was dropped, and the next before it was shown for longer. Single ones, at least nine frames from each other
- * and two from the clip's ends; what goes by steps has none.
+ * Frames that show the whole pose of the one before again, to the bit: one was dropped, and that before it shown for longer. Single ones, at least nine frames from each other
+ * and two from the clip's ends; what goes by steps, or rests, has none.
  */
 export function repeatsOf(clip: Clip): readonly number[] {
   const known = KNOWN.get(clip);

@@ -38,7 +38,7 @@ export const CUBIC = [
   [1, 4 / 6],
   [2, -1 / 6],
 ] as const;
-export const MIDWAY = [
+const MIDWAY = [
   [-1, 0.5],
   [1, 0.5],
 ] as const;
