@@ -8,8 +8,9 @@ import { throughWarp } from "../time/through.ts";
 import { outputSpans, SAME_MOMENT, type TimeWarp } from "../time/warp.ts";
 import type { FindingKind } from "./findingKinds.ts";
 import type { JointEvent } from "./jointFaults.ts";
+import { loopWouldPop } from "./loopGap.ts";
 import type { Measures } from "./measures.ts";
-import { LOOP_GAP_DEGREES, LOOP_GAP_SHARE, TOLERANCE } from "./tolerances.ts";
+import { LOOP_GAP_DEGREES, TOLERANCE } from "./tolerances.ts";
 import { CONTACT_WORDS, jointWords, WHOLE_WORDS, type Words } from "./wording.ts";
 
 /** One problem: what, where, how big, and the patch that would treat it. Frames are inclusive, of the motion that was measured. */
@@ -47,10 +48,11 @@ export function findingsOf(motion: Motion, m: Measures): Finding[] {
   const percent = m.travelErrorShare * 100;
   if (Math.abs(m.travelErrorShare) > TOLERANCE.travelShare)
     whole("travel", WHOLE_WORDS.travel(percent), percent, "%", (CAUSE_FIRST * Math.abs(percent)) / (TOLERANCE.travelShare * 100));
-  // A ground that is steeper than any floor is off is meant to be: a ramp, a gangway.
-  if (m.floorTiltDegrees > TOLERANCE.tiltDegrees && m.floorTiltDegrees * (Math.PI / 180) <= STEEPEST_TILT)
+  // A ground that is steeper than any floor is off is meant to be: a ramp, a gangway. How high that is at the origin says nothing.
+  const meant = m.floorTiltDegrees * (Math.PI / 180) > STEEPEST_TILT;
+  if (m.floorTiltDegrees > TOLERANCE.tiltDegrees && !meant)
     whole("tilt", WHOLE_WORDS.tilt(m.floorTiltDegrees, m.floorHeightCm), m.floorTiltDegrees, "°", (TILT_FIRST * m.floorTiltDegrees) / TOLERANCE.tiltDegrees);
-  else if (Math.abs(m.floorHeightCm) > TOLERANCE.floorCm)
+  else if (Math.abs(m.floorHeightCm) > TOLERANCE.floorCm && !meant)
     whole("floor", WHOLE_WORDS.floor(m.floorHeightCm), m.floorHeightCm, "cm", Math.abs(m.floorHeightCm) / TOLERANCE.floorCm);
   for (const { contact, slideCm, heightCm } of m.spans) {
     const { point, joint, start, end } = contact;
@@ -96,9 +98,8 @@ export function findingsOf(motion: Motion, m: Measures): Finding[] {
     m.pastLimits.filter((e) => e.value > TOLERANCE.limitDegrees),
     LIMIT_WEIGHS,
   );
-  const gap = m.startEndGapDegrees;
-  if (gap > LOOP_GAP_DEGREES[0] && gap < LOOP_GAP_DEGREES[1] && gap < LOOP_GAP_SHARE * m.usualGapDegrees && last > 10)
-    whole("gap", WHOLE_WORDS.gap(gap), gap, "°", gap / LOOP_GAP_DEGREES[1]);
+  const { gap } = m.ends;
+  if (loopWouldPop(m.ends) && last > 10) whole("gap", WHOLE_WORDS.gap(gap), gap, "°", gap / LOOP_GAP_DEGREES[1]);
   return list.sort((a, b) => b.severity - a.severity);
 }
 

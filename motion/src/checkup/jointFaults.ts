@@ -28,6 +28,9 @@ const LEAST_POP = 6 / DEGREES;
 const LEAST_FLIP = 75 / DEGREES;
 /** Trembling below this is the usual noise of a capture, degrees. */
 const LEAST_JITTER = 0.9;
+const SURE = 1.2;
+/** At fewer poses a second trembling and movement look alike. */
+const SLOWEST = 18;
 
 /** Faults of a track, found once: tracks are never changed, and most patches leave most of them as they are. */
 const KNOWN = new WeakMap<Track, { readonly joint: number; readonly fps: number; readonly faults: JointFaults }>();
@@ -73,7 +76,7 @@ export function jumpsOf(clip: Clip, slot: number, least: number): JointEvent[] {
  * left out.
  */
 function jitterStretches(lane: Float64Array, n: number, fps: number, joint: number, pops: readonly JointEvent[]): JointEvent[] {
-  if (n < 12) return [];
+  if (n < 12 || fps < SLOWEST) return [];
   const w = turning(lane, n);
   // Variance by the fourth and by the sixth differences: a quick movement at a low frame rate shows in the former alone.
   const noise = new Float64Array(n);
@@ -109,7 +112,8 @@ function jitterStretches(lane: Float64Array, n: number, fps: number, joint: numb
     }
   }
   if (open) events.push({ joint, ...open });
-  return events.filter((event) => trembles(w, event));
+  // What one window alone shows has to stand out of how well so few frames can tell.
+  return events.filter((event) => (event.end - event.start > half || event.value > SURE * LEAST_JITTER) && trembles(w, event));
 }
 
 /** Turning of a lane between frames, as rotation vectors [frame][3]. */

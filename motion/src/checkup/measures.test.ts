@@ -167,10 +167,10 @@ describe("the whole of a motion", () => {
     const { floorHeightCm, floorTiltDegrees } = measure({ ...base, ground: { ...base.ground, height: 0.031, slopeX: Math.tan(0.02), slopeZ: 0 } });
     expect(floorHeightCm).toBeCloseTo(3.1, 9);
     expect(floorTiltDegrees).toBeCloseTo((0.02 * 180) / Math.PI, 6);
-    const gap = (degrees: number) => of(turned(base.clip, arm, (f) => (f === base.clip.frameCount - 1 ? degrees : 0))).startEndGapDegrees;
+    const gap = (degrees: number) => of(turned(base.clip, arm, (f) => (f === base.clip.frameCount - 1 ? degrees : 0))).ends.gap;
     // One joint of so many.
     expect(Math.abs(gap(30) - gap(0)) * base.clip.jointCount).toBeGreaterThan(8);
-    expect(measure(base).usualGapDegrees).toBeGreaterThan(1);
+    expect(measure(base).ends.usual).toBeGreaterThan(1);
   });
 
   it("is told in totals: the worst, the counts, nothing where there is nothing", () => {

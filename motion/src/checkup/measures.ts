@@ -1,13 +1,14 @@
 import { limitAxes, pastLimit } from "../character/limits.ts";
-import { rotationBetween } from "../clip/clip.ts";
 import { PointTracks } from "../contacts/pointTracks.ts";
 import { travelModel } from "../contacts/travel.ts";
 import { travelEvidenceSteps } from "../contacts/travelEvidence.ts";
 import { groundTilt } from "../ground/ground.ts";
 import type { Motion } from "../motion.ts";
 import { LEAST_JUMP_SHARE } from "../signal/positionSpikes.ts";
-import { median, quantile } from "../signal/robust.ts";
+import { quantile } from "../signal/robust.ts";
 import { type JointEvent, jointFaults, jumpsOf } from "./jointFaults.ts";
+import { type LoopGap, loopGap } from "./loopGap.ts";
+import { OfItself } from "./ofItself.ts";
 import { type SpanMeasure, SpanMeasurer } from "./spans.ts";
 import { stretchedLegs } from "./stretched.ts";
 
@@ -31,10 +32,7 @@ export interface Measures {
   readonly travelErrorShare: number;
   readonly floorHeightCm: number;
   readonly floorTiltDegrees: number;
-  /** mean angle between the joints' first and last rotations */
-  readonly startEndGapDegrees: number;
-  /** the same between frames half the clip apart: what poses of this clip usually differ by */
-  readonly usualGapDegrees: number;
+  readonly ends: LoopGap;
 }
 
 /** Contacts that are measured between two looks at the clock. */
@@ -58,13 +56,12 @@ export function* measureSteps(motion: Motion): Generator<void, Measures> {
   const pops: JointEvent[] = [];
   const flips: JointEvent[] = [];
   const jitter: JointEvent[] = [];
-  let gap = 0;
+  const ofItself = new OfItself(motion);
   for (let joint = 0; joint < clip.jointCount; joint++) {
-    const faults = jointFaults(clip, joint);
+    const faults = ofItself.without(jointFaults(clip, joint), joint);
     for (const event of faults.pops) pops.push(event);
     for (const event of faults.flips) flips.push(event);
     for (const event of faults.jitter) jitter.push(event);
-    gap += rotationBetween(clip, 0, clip, clip.frameCount - 1, joint) / clip.jointCount;
     yield;
   }
   const least = LEAST_JUMP_SHARE * character.height;
@@ -92,6 +89,8 @@ export function* measureSteps(motion: Motion): Generator<void, Measures> {
   }
   const travelErrorShare = yield* travelShare(motion);
   yield;
+  const ends = loopGap(clip);
+  yield;
   return {
     spans,
     pops,
@@ -103,23 +102,8 @@ export function* measureSteps(motion: Motion): Generator<void, Measures> {
     travelErrorShare,
     floorHeightCm: motion.ground.height * 100,
     floorTiltDegrees: groundTilt(motion.ground) * DEGREES,
-    startEndGapDegrees: gap * DEGREES,
-    usualGapDegrees: usualGap(motion) * DEGREES,
+    ends,
   };
-}
-
-/** Pairs of frames half the clip apart that stand for all. */
-const GAP_SAMPLES = 12;
-
-function usualGap({ clip }: Motion): number {
-  const half = clip.frameCount >> 1;
-  const gaps = Array.from({ length: GAP_SAMPLES }, (_, i) => {
-    const f = Math.floor((i * (clip.frameCount - 1 - half)) / (GAP_SAMPLES - 1));
-    let sum = 0;
-    for (let joint = 0; joint < clip.jointCount; joint++) sum += rotationBetween(clip, f, clip, f + half, joint) / clip.jointCount;
-    return sum;
-  });
-  return median(gaps);
 }
 
 /** A body slower than this on the whole does not travel, m/s. */
@@ -182,7 +166,7 @@ export function totalsOf(m: Measures): Totals {
     travelErrorPercent: m.travelErrorShare * 100,
     floorHeightCm: m.floorHeightCm,
     floorTiltDegrees: m.floorTiltDegrees,
-    startEndGapDegrees: m.startEndGapDegrees,
+    startEndGapDegrees: m.ends.gap,
     contacts: m.spans.length,
   };
 }

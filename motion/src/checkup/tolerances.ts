@@ -22,3 +22,7 @@ export const TOLERANCE = {
 export const LOOP_GAP_DEGREES = [1.5, 7] as const;
 /** … if its ends are also this much nearer to each other than its poses usually are: a body that stands is always near to how it stood. */
 export const LOOP_GAP_SHARE = 0.3;
+/** … and further from each other than so many times what its poses move on by from one frame to the next. */
+export const LOOP_GAP_STEPS = 1.5;
+/** … and if its first pose does not come again, to within this share of that, at another frame. */
+export const LOOP_GAP_RECURS = 0.35;

@@ -90,6 +90,7 @@ export function findRound(
       const usual = calmed ? median(spans.map((span) => restlessness(course, span, away))) : left;
       const whole = spans.filter(([a, b]) => a > 0 && b < n - 1);
       const stirsInWhole = refine && whole.length >= ENOUGH_WHOLE ? median(whole.map((span) => restlessness(course, span, away))) : Number.POSITIVE_INFINITY;
+      const flat = refine && modelled ? flattest(sole, whole, slopeX, slopeZ) : Number.NEGATIVE_INFINITY;
       const kept: (readonly [number, number])[] = [];
       spans.forEach((span, i) => {
         const bounds = [i > 0 ? spans[i - 1][1] + 2 : 0, i + 1 < spans.length ? spans[i + 1][0] - 2 : n - 1] as const;
@@ -110,6 +111,8 @@ export function findRound(
         // So little of it is left that it is no stand, but where a foot crept by.
         if (refine && refined[0] > 0 && refined[1] < n - 1 && refined[1] - refined[0] + 1 < LEAST_LEFT * fps) return;
         if (!modelled && heelUp(sole, refined, slopeX, slopeZ) > HEEL_IN_AIR * (legLength / 0.9)) return;
+        // Cut off before the foot has come down on it, or after it has rolled off.
+        if (cut && refined[1] - refined[0] < FEW_SECONDS * fps && heelUp(sole, refined, slopeX, slopeZ) < flat - TOE_IN_AIR * (legLength / 0.9)) return;
         kept.push(refined);
       });
       // Ends of clean courses tell themselves.
@@ -147,6 +150,16 @@ function heelUp({ track, along }: Sole, [start, end]: readonly [number, number],
   }
   return median(drops);
 }
+
+/** How much higher a foot's heel is than its toe where that has come down flattest of some spans; less than anything without spans. */
+function flattest(sole: Sole, spans: readonly (readonly [number, number])[], slopeX: number, slopeZ: number): number {
+  const landings = spans.map(([start, end]) => heelUp(sole, [start, start + Math.floor((end - start) / 3)], slopeX, slopeZ));
+  return landings.length > 0 ? Math.min(...landings) : Number.NEGATIVE_INFINITY;
+}
+
+/** A toe that is so much further above its heel than where it ever rests has not come down yet, metres for a leg of 0.9 m; in so short a stand, seconds. */
+const TOE_IN_AIR = 0.006;
+const FEW_SECONDS = 0.15;
 
 /** A heel that is so much higher than its toe while it rests is in the air, metres for a leg of 0.9 m: the foot is on its toes. */
 const HEEL_IN_AIR = 0.06;

@@ -6,7 +6,7 @@ const _q = /*@__PURE__*/ new Float64Array(4);
 const _v = /*@__PURE__*/ new Float64Array(3);
 
 /** How far frame f of quaternions [frame][4] lies off the middle of its neighbours, as a rotation vector seen from that middle: half the second difference of a course. */
-function offMiddleVector(lane: Lane, f: number, out: Float64Array): void {
+export function offMiddleVector(lane: Lane, f: number, out: Float64Array): void {
   const a = f * 4 - 4;
   const b = f * 4 + 4;
   const sign = dotQuatFlat(lane, a, lane, b) < 0 ? -1 : 1;

@@ -1,0 +1,121 @@
+import { type Leg, legsOf } from "../character/contactPoints.ts";
+import { type Clip, ClipDraft, cropClip } from "../clip/clip.ts";
+import { jointTracks } from "../contacts/tracks.ts";
+import { quatAngleFlat } from "../math/quat.ts";
+import type { Motion } from "../motion.ts";
+import { offMiddleVector } from "../signal/pops.ts";
+import { rotationLane, smoothLane } from "../signal/smoothRotation.ts";
+import { withoutSpikes } from "../signal/spikes.ts";
+import { ancestry } from "../skeleton/skeleton.ts";
+import type { JointEvent, JointFaults } from "./jointFaults.ts";
+
+/** A leg with the joints from its root to what it stands on, and those that show where that goes. */
+interface Chain {
+  readonly leg: Leg;
+  readonly joints: ReadonlySet<number>;
+  readonly ends: readonly number[];
+}
+
+/**
+ * What legs do of themselves, and at few frames a second looks like a fault of one of their joints: a knee that straightens as it pushes off, a foot that whips round as it
+ * leaves the ground. A fault takes the foot off its course. What hips, knee and ankle do together keeps it there: mending one of them alone makes the foot's course rougher.
+ * What a foot does on its own is told by being done again in the next strides.
+ */
+export class OfItself {
+  private readonly chains: readonly Chain[];
+
+  constructor(private readonly motion: Motion) {
+    const { skeleton, body, rig } = motion.character;
+    this.chains = legsOf(skeleton, body, rig).map((leg) => {
+      const ends = leg.toe < 0 ? [leg.end] : [leg.end, leg.toe];
+      const above = new Set(ancestry(skeleton, leg.upper).slice(1));
+      return { leg, ends, joints: new Set(ancestry(skeleton, ends[ends.length - 1]).filter((joint) => !above.has(joint))) };
+    });
+  }
+
+  /** Faults of a joint without what its leg does of itself. */
+  without(faults: JointFaults, joint: number): JointFaults {
+    const chain = this.chains.find(({ joints }) => joints.has(joint));
+    if (!chain || faults.pops.length + faults.jitter.length === 0) return faults;
+    return {
+      ...faults,
+      pops: faults.pops.filter((pop) => pop.end > pop.start || !(this.keepsFoot(chain, pop) || this.doneAgain(chain, pop))),
+      jitter: faults.jitter.filter((event) => !this.quickMove(chain, event)),
+    };
+  }
+
+  /** Does the foot go more smoothly with the pop than without it? */
+  private keepsFoot({ leg, ends }: Chain, { joint, start: f }: JointEvent): boolean {
+    const cut = this.around(f, f);
+    const mended = withoutSpikes(cut.clip, new Map([[joint, [f - cut.first]]]));
+    return this.roughness(mended, leg, ends, SECOND, cut.at) > this.roughness(cut.clip, leg, ends, SECOND, cut.at);
+  }
+
+  /** Is it a short stretch on which the foot trembles more where the joint is smoothed? */
+  private quickMove({ leg, ends }: Chain, { joint, start, end }: JointEvent): boolean {
+    if (end - start + 1 > QUICK_SECONDS * this.motion.clip.fps) return false;
+    const cut = this.around(start, end);
+    const { clip } = cut;
+    const lane = rotationLane(clip, joint);
+    smoothLane(lane, clip.frameCount, SMOOTH_HALF, 1);
+    const draft = ClipDraft.of(clip);
+    for (let f = 0; f < clip.frameCount; f++) draft.setRotation(joint, f, lane.subarray(f * 4, f * 4 + 4));
+    return this.roughness(draft.done(), leg, ends, FOURTH, cut.at) > this.roughness(clip, leg, ends, FOURTH, cut.at);
+  }
+
+  /** Is it a pop of a foot that comes to rest or leaves, as it is in other strides? */
+  private doneAgain({ leg, joints, ends }: Chain, { joint, start: f }: JointEvent): boolean {
+    const { clip, contacts, points } = this.motion;
+    if (!ends.includes(joint)) return false;
+    const most = Math.max(1, Math.round(EDGE_SECONDS * clip.fps));
+    const own = new Set(points.flatMap(({ id, limb }) => (limb === leg.limb ? [id] : [])));
+    if (!contacts.some(({ point, start, end }) => own.has(point) && Math.min(Math.abs(f - start), Math.abs(f - end)) <= most)) return false;
+    const lane = rotationLane(clip, joint);
+    const others = [...joints].map((j) => rotationLane(clip, j));
+    const [bend, there] = [new Float64Array(3), new Float64Array(3)];
+    offMiddleVector(lane, f, bend);
+    const alike = (g: number) => {
+      offMiddleVector(lane, g, there);
+      return (bend[0] * there[0] + bend[1] * there[1] + bend[2] * there[2]) / (bend[0] ** 2 + bend[1] ** 2 + bend[2] ** 2);
+    };
+    for (let g = POSES[3]; g < clip.frameCount - POSES[3]; g++) {
+      if (Math.abs(g - f) < STRIDE_SECONDS * clip.fps || Math.max(alike(g - 1), alike(g), alike(g + 1)) < ALIKE) continue;
+      const near = (d: number) => f + d < 0 || f + d >= clip.frameCount || others.every((of) => quatAngleFlat(of, (f + d) * 4, of, (g + d) * 4) < SAME_POSE);
+      if (POSES.every(near)) return true;
+    }
+    return false;
+  }
+
+  /** The clip around some frames, the first of its frames, and where in it those are. */
+  private around(start: number, end: number): { readonly clip: Clip; readonly first: number; readonly at: readonly [number, number] } {
+    const { clip } = this.motion;
+    const [first, last] = [Math.max(0, start - MARGIN), Math.min(clip.frameCount - 1, end + MARGIN)];
+    return { clip: cropClip(clip, first, last), first, at: [start - first, end - first] };
+  }
+
+  /** Sum of squares of the differences, weighed as said, of the courses of a leg's ends seen from its root, over some frames. */
+  private roughness(clip: Clip, { upper }: Leg, ends: readonly number[], weights: readonly number[], [from, to]: readonly [number, number]): number {
+    const [root, ...courses] = jointTracks(this.motion.character.skeleton, clip, [upper, ...ends]).map((track) => track.positions);
+    const half = weights.length >> 1;
+    let sum = 0;
+    for (const course of courses)
+      for (let f = Math.max(half, from); f <= Math.min(clip.frameCount - 1 - half, to); f++)
+        for (let i = 0; i < 3; i++) sum += weights.reduce((d, w, k) => d + w * (course[(f + k - half) * 3 + i] - root[(f + k - half) * 3 + i]), 0) ** 2;
+    return sum;
+  }
+}
+
+const SECOND = [1, -2, 1];
+const FOURTH = [1, -4, 6, -4, 1];
+/** Frames on either side that differences and cubics reach. */
+const MARGIN = 5;
+/** A longer stretch of trembling is no quick move, seconds; shorter ones are held against a quadratic over so many frames on either side. */
+const QUICK_SECONDS = 0.4;
+const SMOOTH_HALF = 2;
+/** A foot whips round within that long of a landing or a leaving; the next stride is further off, seconds. */
+const EDGE_SECONDS = 0.07;
+const STRIDE_SECONDS = 0.2;
+/** The same at another stride: poses of the leg around it as near, radians, and a bend of that share of it at least. */
+const SAME_POSE = (10 * Math.PI) / 180;
+const ALIKE = 0.5;
+const POSES = [-3, -2, 2, 3] as const;
