@@ -7,10 +7,11 @@ import { type MadeCase, type MadeFigures, madeFigures } from "./made.ts";
 import { bestSmoothed } from "./pathBound.ts";
 import { type PutFigures, putCases, putFigures } from "./putOnto.ts";
 import { rolledCases } from "./rolled.ts";
+import { type UnspoiltFigures, unspoiltCases, unspoiltFigures } from "./unspoilt.ts";
 import { wayCases } from "./ways.ts";
 
 /** What was measured of one clip. */
-export type Row = Partial<Figures & PutFigures & MadeFigures & ActFigures> & {
+export type Row = Partial<Figures & PutFigures & MadeFigures & ActFigures & UnspoiltFigures> & {
   readonly name: string;
   /** foot paths against a centimetre, or against the best that smoothing joint by joint could reach if that is more */
   readonly pathBeyond?: number;
@@ -57,13 +58,20 @@ const measured =
 
 const made = (make: () => MadeCase[]) => () => make().map((one) => () => madeFigures(one));
 
-/** So many clips are drawn at random. */
+/** So many clips are drawn at random, and so many of them are looked at before anything is put wrong. */
 const DRAWN = 100;
+const DRAWN_UNSPOILT = 200;
 
 /** Classes of clips on which contacts and plants are measured, with what they are held to. */
 export const GRID: readonly GridClass[] = [
   { id: "clean", title: "nothing wrong, two legs", rows: measured(cases.cleanBipeds), limits: [APART, F1, SEEN, TOE, POPS] },
   { id: "clean4", title: "nothing wrong, four legs", rows: measured(cases.cleanQuadrupeds), limits: [APART, F1, SEEN, POPS] },
+  {
+    id: "unspoilt",
+    title: "nothing wrong, all motions of another make",
+    rows: () => unspoiltCases(DRAWN_UNSPOILT).map((one) => () => unspoiltFigures(one)),
+    limits: [{ figure: "found", label: "findings", most: 0 }],
+  },
   { id: "skating", title: "wrong speed, heels lifting", rows: measured(cases.skating), limits: [TOE, SLIDE, F1, SEEN] },
   {
     id: "edges",

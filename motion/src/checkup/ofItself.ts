@@ -3,7 +3,7 @@ import { type Clip, ClipDraft, cropClip } from "../clip/clip.ts";
 import { jointTracks } from "../contacts/tracks.ts";
 import { quatAngleFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
-import { offMiddleVector } from "../signal/pops.ts";
+import { offMiddle, offMiddleVector } from "../signal/pops.ts";
 import { rotationLane, smoothLane } from "../signal/smoothRotation.ts";
 import { withoutSpikes } from "../signal/spikes.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
@@ -40,7 +40,7 @@ export class OfItself {
     return {
       ...faults,
       pops: faults.pops.filter((pop) => pop.end > pop.start || !(this.keepsFoot(chain, pop) || this.doneAgain(chain, pop))),
-      jitter: faults.jitter.filter((event) => !this.quickMove(chain, event)),
+      jitter: faults.jitter.filter((event) => !(this.quickMove(chain, event) || this.comesOrGoes(chain, event))),
     };
   }
 
@@ -65,25 +65,40 @@ export class OfItself {
 
   /** Is it a pop of a foot that comes to rest or leaves, as it is in other strides? */
   private doneAgain({ leg, joints, ends }: Chain, { joint, start: f }: JointEvent): boolean {
-    const { clip, contacts, points } = this.motion;
-    if (!ends.includes(joint)) return false;
-    const most = Math.max(1, Math.round(EDGE_SECONDS * clip.fps));
-    const own = new Set(points.flatMap(({ id, limb }) => (limb === leg.limb ? [id] : [])));
-    if (!contacts.some(({ point, start, end }) => own.has(point) && Math.min(Math.abs(f - start), Math.abs(f - end)) <= most)) return false;
+    const { clip } = this.motion;
+    if (!ends.includes(joint) || !this.nearEdges(leg, f, f, EDGE_SECONDS)) return false;
     const lane = rotationLane(clip, joint);
     const others = [...joints].map((j) => rotationLane(clip, j));
     const [bend, there] = [new Float64Array(3), new Float64Array(3)];
     offMiddleVector(lane, f, bend);
+    // The largest bend of those around it: one the other way has half of it on either side.
     const alike = (g: number) => {
+      const size = offMiddle(lane, g);
+      if (size < offMiddle(lane, g - 1) || size < offMiddle(lane, g + 1)) return false;
       offMiddleVector(lane, g, there);
-      return (bend[0] * there[0] + bend[1] * there[1] + bend[2] * there[2]) / (bend[0] ** 2 + bend[1] ** 2 + bend[2] ** 2);
+      return bend[0] * there[0] + bend[1] * there[1] + bend[2] * there[2] >= ALIKE * (bend[0] ** 2 + bend[1] ** 2 + bend[2] ** 2);
     };
     for (let g = POSES[3]; g < clip.frameCount - POSES[3]; g++) {
-      if (Math.abs(g - f) < STRIDE_SECONDS * clip.fps || Math.max(alike(g - 1), alike(g), alike(g + 1)) < ALIKE) continue;
+      if (Math.abs(g - f) < STRIDE_SECONDS * clip.fps || !(alike(g - 1) || alike(g) || alike(g + 1))) continue;
       const near = (d: number) => f + d < 0 || f + d >= clip.frameCount || others.every((of) => quatAngleFlat(of, (f + d) * 4, of, (g + d) * 4) < SAME_POSE);
       if (POSES.every(near)) return true;
     }
     return false;
+  }
+
+  /** Does a foot do it only while it comes to rest or leaves, and is still for the rest? */
+  private comesOrGoes({ leg, ends }: Chain, { joint, start, end }: JointEvent): boolean {
+    return ends.includes(joint) && this.nearEdges(leg, start, end, EDGE_SECONDS + WINDOW_SECONDS);
+  }
+
+  /** Does each of some frames lie within so many seconds of where a contact of the leg begins or ends? */
+  private nearEdges({ limb }: Leg, from: number, to: number, seconds: number): boolean {
+    const { clip, contacts, points } = this.motion;
+    const most = Math.max(1, Math.round(seconds * clip.fps));
+    const own = new Set(points.flatMap((point) => (point.limb === limb ? [point.id] : [])));
+    const edges = contacts.flatMap(({ point, start, end }) => (own.has(point) && start <= to + most && end >= from - most ? [start, end] : []));
+    for (let f = from; f <= to; f++) if (!edges.some((edge) => Math.abs(f - edge) <= most)) return false;
+    return true;
   }
 
   /** The clip around some frames, the first of its frames, and where in it those are. */
@@ -112,8 +127,9 @@ const MARGIN = 5;
 /** A longer stretch of trembling is no quick move, seconds; shorter ones are held against a quadratic over so many frames on either side. */
 const QUICK_SECONDS = 0.4;
 const SMOOTH_HALF = 2;
-/** A foot whips round within that long of a landing or a leaving; the next stride is further off, seconds. */
+/** A foot whips round within that long of a landing or a leaving, which shows in trembling as far as that is looked at; the next stride is further off, seconds. */
 const EDGE_SECONDS = 0.07;
+const WINDOW_SECONDS = 0.08;
 const STRIDE_SECONDS = 0.2;
 /** The same at another stride: poses of the leg around it as near, radians, and a bend of that share of it at least. */
 const SAME_POSE = (10 * Math.PI) / 180;

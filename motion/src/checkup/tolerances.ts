@@ -25,4 +25,4 @@ export const LOOP_GAP_SHARE = 0.3;
 /** … and further from each other than so many times what its poses move on by from one frame to the next. */
 export const LOOP_GAP_STEPS = 1.5;
 /** … and if its first pose does not come again, to within this share of that, at another frame. */
-export const LOOP_GAP_RECURS = 0.35;
+export const LOOP_GAP_RECURS = 0.55;

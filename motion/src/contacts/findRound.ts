@@ -90,7 +90,7 @@ export function findRound(
       const usual = calmed ? median(spans.map((span) => restlessness(course, span, away))) : left;
       const whole = spans.filter(([a, b]) => a > 0 && b < n - 1);
       const stirsInWhole = refine && whole.length >= ENOUGH_WHOLE ? median(whole.map((span) => restlessness(course, span, away))) : Number.POSITIVE_INFINITY;
-      const flat = refine && modelled ? flattest(sole, whole, slopeX, slopeZ) : Number.NEGATIVE_INFINITY;
+      const flat = refine ? flattest(sole, whole, modelled, slopeX, slopeZ) : null;
       const kept: (readonly [number, number])[] = [];
       spans.forEach((span, i) => {
         const bounds = [i > 0 ? spans[i - 1][1] + 2 : 0, i + 1 < spans.length ? spans[i + 1][0] - 2 : n - 1] as const;
@@ -106,13 +106,15 @@ export function findRound(
         };
         const slips = refine && modelled && !calmed ? slipEnds(course, span, bounds, { tolerance: least, legLength, fps }) : null;
         const rests = refine ? refineSpan(course, span, bounds, tolerance, moved, away, leaves) : span;
-        const refined = slips && rests ? ([Math.min(slips[0], rests[0]), Math.max(slips[1], rests[1])] as const) : (slips ?? rests);
+        const seen = slips && rests ? ([Math.min(slips[0], rests[0]), Math.max(slips[1], rests[1])] as const) : (slips ?? rests);
+        const refined =
+          seen && flat !== null
+            ? withoutInAir(sole, seen, n, (up) => (modelled ? flat - up : up - flat) > IN_AIR * (legLength / 0.9), fps, slopeX, slopeZ)
+            : seen;
         if (!refined) return;
         // So little of it is left that it is no stand, but where a foot crept by.
         if (refine && refined[0] > 0 && refined[1] < n - 1 && refined[1] - refined[0] + 1 < LEAST_LEFT * fps) return;
         if (!modelled && heelUp(sole, refined, slopeX, slopeZ) > HEEL_IN_AIR * (legLength / 0.9)) return;
-        // Cut off before the foot has come down on it, or after it has rolled off.
-        if (cut && refined[1] - refined[0] < FEW_SECONDS * fps && heelUp(sole, refined, slopeX, slopeZ) < flat - TOE_IN_AIR * (legLength / 0.9)) return;
         kept.push(refined);
       });
       // Ends of clean courses tell themselves.
@@ -151,15 +153,40 @@ function heelUp({ track, along }: Sole, [start, end]: readonly [number, number],
   return median(drops);
 }
 
-/** How much higher a foot's heel is than its toe where that has come down flattest of some spans; less than anything without spans. */
-function flattest(sole: Sole, spans: readonly (readonly [number, number])[], slopeX: number, slopeZ: number): number {
-  const landings = spans.map(([start, end]) => heelUp(sole, [start, start + Math.floor((end - start) / 3)], slopeX, slopeZ));
-  return landings.length > 0 ? Math.min(...landings) : Number.NEGATIVE_INFINITY;
+/** How much higher a foot's heel is than its toe where it has come down flattest: early in some spans of its toe, late in those of its heel; null without spans. */
+function flattest(sole: Sole, spans: readonly (readonly [number, number])[], ofToe: boolean, slopeX: number, slopeZ: number): number | null {
+  if (!sole.along || spans.length === 0) return null;
+  const thirds = spans.map(([start, end]): [number, number] => {
+    const third = Math.floor((end - start) / 3);
+    return ofToe ? [start, start + third] : [end - third, end];
+  });
+  const ups = thirds.map((third) => heelUp(sole, third, slopeX, slopeZ));
+  return ofToe ? Math.min(...ups) : Math.max(...ups);
 }
 
-/** A toe that is so much further above its heel than where it ever rests has not come down yet, metres for a leg of 0.9 m; in so short a stand, seconds. */
-const TOE_IN_AIR = 0.006;
-const FEW_SECONDS = 0.15;
+/** A short span at, or nearly at, the clip's first or last frame without frames at its ends on which the foot is still coming down on the part, or has rolled off it; null if that is most of it. Longer ones tell by themselves. */
+function withoutInAir(
+  sole: Sole,
+  [start, end]: readonly [number, number],
+  frameCount: number,
+  inAir: (heelUp: number) => boolean,
+  fps: number,
+  slopeX: number,
+  slopeZ: number,
+): readonly [number, number] | null {
+  const near = Math.round(NEAR_ENDS * fps);
+  if ((start > near && end < frameCount - 1 - near) || end - start > FEW_SECONDS * fps) return [start, end];
+  const off = (f: number) => inAir(heelUp(sole, [f, f], slopeX, slopeZ));
+  let [a, b] = [start, end];
+  while (a <= b && off(a)) a++;
+  while (b > a && off(b)) b--;
+  return (b - a + 1) * 2 > end - start + 1 ? [a, b] : null;
+}
+
+/** Of a foot that is so much further turned than where it comes down flattest the part has not come down yet, or has left, metres for a leg of 0.9 m; in stands that are so short, seconds. */
+const IN_AIR = 0.006;
+const FEW_SECONDS = 0.3;
+const NEAR_ENDS = 0.05;
 
 /** A heel that is so much higher than its toe while it rests is in the air, metres for a leg of 0.9 m: the foot is on its toes. */
 const HEEL_IN_AIR = 0.06;
