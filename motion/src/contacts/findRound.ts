@@ -88,6 +88,7 @@ export function findRound(
       const sigmas = calmed ? ENDS_BY_LEG : ENDS;
       // A few frames say little of how much a part stirs: at least as much as in most of its spans.
       const usual = calmed ? median(spans.map((span) => restlessness(course, span, away))) : left;
+      const exactly = refine && modelled ? exactCourse(heaved < UNHEAVED ? [raw, track] : [raw], spans, legLength) : null;
       const whole = spans.filter(([a, b]) => a > 0 && b < n - 1);
       const stirsInWhole = refine && whole.length >= ENOUGH_WHOLE ? median(whole.map((span) => restlessness(course, span, away))) : Number.POSITIVE_INFINITY;
       const flat = refine ? flattest(sole, whole, modelled, slopeX, slopeZ) : null;
@@ -105,7 +106,11 @@ export function findRound(
           ends: calmed ? ENDS_SIGMA * noise : 0,
         };
         const slips = refine && modelled && !calmed ? slipEnds(course, span, bounds, { tolerance: least, legLength, fps }) : null;
-        const rests = refine ? refineSpan(course, span, bounds, tolerance, moved, away, leaves) : span;
+        const rests = !refine
+          ? span
+          : exactly
+            ? refineSpan(exactly.course, span, bounds, { ...tolerance, grow: exactly.within, trim: exactly.within }, moved, plainAway(exactly.course, 0))
+            : refineSpan(course, span, bounds, tolerance, moved, away, leaves);
         const seen = slips && rests ? ([Math.min(slips[0], rests[0]), Math.max(slips[1], rests[1])] as const) : (slips ?? rests);
         const refined =
           seen && flat !== null
@@ -139,6 +144,22 @@ export function findRound(
       }),
     ),
   );
+}
+
+/** A course on which a part keeps still exactly in its spans, and how far off it has left there: as it came, or, where stands are not of a few frames, with what is known taken out. What is so shows exactly when it comes and goes. Null if neither is. */
+function exactCourse(
+  [raw, ...levelled]: readonly Float64Array[],
+  spans: readonly (readonly [number, number])[],
+  legLength: number,
+): { readonly course: Float64Array; readonly within: number } | null {
+  if (spans.length === 0) return null;
+  const frames = median(spans.map(([a, b]) => b - a + 1));
+  for (const course of frames >= FEWEST_EXACT ? [raw, ...levelled] : [raw]) {
+    const sigmas = course === raw || frames >= EXACT_FRAMES ? EXACT_SIGMAS : FEW_SIGMAS;
+    const within = Math.max(EXACT_TOLERANCE * (legLength / 0.9), sigmas * median(spans.map((span) => restlessness(course, span, plainAway(course, 0)))));
+    if (within < REST_TOLERANCE * (legLength / 0.9)) return { course, within };
+  }
+  return null;
 }
 
 /** How much higher a foot's heel is than its toe over a span, seen from a ground of such slopes, metres: where its heel is is only estimated, how the foot is turned is not. */
@@ -202,6 +223,15 @@ const MOST_STIRS = 4;
 const ENOUGH_WHOLE = 2;
 /** How far a resting part of a clean clip may be from its place, metres for a leg of 0.9 m. */
 const REST_TOLERANCE = 0.00015;
+/** … and of one that keeps as still as a file tells places, metres for a leg of 0.9 m, or so many deviations of what it stirs by. */
+const EXACT_TOLERANCE = 0.000005;
+const EXACT_SIGMAS = 12;
+/** … in the inner half of stands of so many frames; fewer tell little of what they stir by, and of fewer still what has been taken out of a course may be all of it. */
+const EXACT_FRAMES = 8;
+const FEW_SIGMAS = 60;
+const FEWEST_EXACT = 6;
+/** What heaves a body by less than this in the mean, metres, leaves nothing in a course. */
+const UNHEAVED = 0.00002;
 /** A part that stirs by more than this share of that has been smoothed, or is led astray by what is left of something: when exactly it comes and goes it does not show by itself. */
 const SOFT = 0.1;
 /** Where tolerances are so many times those of a clean clip, noise hides when a part comes and goes. */
