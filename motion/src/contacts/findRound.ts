@@ -1,10 +1,11 @@
 import type { Sole } from "../character/soles.ts";
 import type { Clip } from "../clip/clip.ts";
 import type { GroundFit } from "../ground/fitGround.ts";
-import { rotateVecFlat } from "../math/quat.ts";
 import { axisOf } from "../signal/filters.ts";
 import { median } from "../signal/robust.ts";
 import type { Contact } from "./contact.ts";
+import { exactCourse } from "./exactCourse.ts";
+import { downOn, flattest, heelUp } from "./footTurned.ts";
 import type { Heave } from "./heave.ts";
 import { legAway } from "./legAway.ts";
 import { slipEnds } from "./ownSlip.ts";
@@ -55,14 +56,16 @@ export function findRound(
       const raw = courses.get(id);
       if (!raw) continue;
       const rest = fit?.heights.get(id);
-      const [slopeX, slopeZ] = fit ? [fit.slopeX, fit.slopeZ] : [0, 0];
+      const slopes = fit ?? { slopeX: 0, slopeZ: 0 };
+      const part = modelled ? "toe" : "heel";
       const lift = lifts.get(id);
       const levelledCourse = (of: Float64Array) => {
         const track = of.slice();
         for (let f = 0; f < n; f++) {
           track[f * 3] -= travel[f * 2];
           track[f * 3 + 2] -= travel[f * 2 + 1];
-          track[f * 3 + 1] -= heave.course[f] + slopeX * track[f * 3] + slopeZ * track[f * 3 + 2] + tiltAt(heave.tilt, track[f * 3], track[f * 3 + 2]);
+          track[f * 3 + 1] -=
+            heave.course[f] + slopes.slopeX * track[f * 3] + slopes.slopeZ * track[f * 3 + 2] + tiltAt(heave.tilt, track[f * 3], track[f * 3 + 2]);
         }
         return track;
       };
@@ -88,10 +91,10 @@ export function findRound(
       const sigmas = calmed ? ENDS_BY_LEG : ENDS;
       // A few frames say little of how much a part stirs: at least as much as in most of its spans.
       const usual = calmed ? median(spans.map((span) => restlessness(course, span, away))) : left;
-      const exactly = refine && modelled ? exactCourse(heaved < UNHEAVED ? [raw, track] : [raw], spans, legLength) : null;
+      const exactly = refine && modelled ? exactCourse(spans, { raw, put: heaved < UNHEAVED ? [track] : [], legLength, most: least }) : null;
       const whole = spans.filter(([a, b]) => a > 0 && b < n - 1);
       const stirsInWhole = refine && whole.length >= ENOUGH_WHOLE ? median(whole.map((span) => restlessness(course, span, away))) : Number.POSITIVE_INFINITY;
-      const flat = refine ? flattest(sole, whole, modelled, slopeX, slopeZ) : null;
+      const flat = refine ? flattest(sole, whole, part, slopes) : null;
       const kept: (readonly [number, number])[] = [];
       spans.forEach((span, i) => {
         const bounds = [i > 0 ? spans[i - 1][1] + 2 : 0, i + 1 < spans.length ? spans[i + 1][0] - 2 : n - 1] as const;
@@ -112,14 +115,11 @@ export function findRound(
             ? refineSpan(exactly.course, span, bounds, { ...tolerance, grow: exactly.within, trim: exactly.within }, moved, plainAway(exactly.course, 0))
             : refineSpan(course, span, bounds, tolerance, moved, away, leaves);
         const seen = slips && rests ? ([Math.min(slips[0], rests[0]), Math.max(slips[1], rests[1])] as const) : (slips ?? rests);
-        const refined =
-          seen && flat !== null
-            ? withoutInAir(sole, seen, n, (up) => (modelled ? flat - up : up - flat) > IN_AIR * (legLength / 0.9), fps, slopeX, slopeZ)
-            : seen;
+        const refined = seen && flat !== null ? downOn(sole, seen, part, flat, fps, slopes) : seen;
         if (!refined) return;
         // So little of it is left that it is no stand, but where a foot crept by.
         if (refine && refined[0] > 0 && refined[1] < n - 1 && refined[1] - refined[0] + 1 < LEAST_LEFT * fps) return;
-        if (!modelled && heelUp(sole, refined, slopeX, slopeZ) > HEEL_IN_AIR * (legLength / 0.9)) return;
+        if (!modelled && heelUp(sole, refined, slopes) > HEEL_IN_AIR * (legLength / 0.9)) return;
         kept.push(refined);
       });
       // Ends of clean courses tell themselves.
@@ -146,69 +146,6 @@ export function findRound(
   );
 }
 
-/** A course on which a part keeps still exactly in its spans, and how far off it has left there: as it came, or, where stands are not of a few frames, with what is known taken out. What is so shows exactly when it comes and goes. Null if neither is. */
-function exactCourse(
-  [raw, ...levelled]: readonly Float64Array[],
-  spans: readonly (readonly [number, number])[],
-  legLength: number,
-): { readonly course: Float64Array; readonly within: number } | null {
-  if (spans.length === 0) return null;
-  const frames = median(spans.map(([a, b]) => b - a + 1));
-  for (const course of frames >= FEWEST_EXACT ? [raw, ...levelled] : [raw]) {
-    const sigmas = course === raw || frames >= EXACT_FRAMES ? EXACT_SIGMAS : FEW_SIGMAS;
-    const within = Math.max(EXACT_TOLERANCE * (legLength / 0.9), sigmas * median(spans.map((span) => restlessness(course, span, plainAway(course, 0)))));
-    if (within < REST_TOLERANCE * (legLength / 0.9)) return { course, within };
-  }
-  return null;
-}
-
-/** How much higher a foot's heel is than its toe over a span, seen from a ground of such slopes, metres: where its heel is is only estimated, how the foot is turned is not. */
-function heelUp({ track, along }: Sole, [start, end]: readonly [number, number], slopeX: number, slopeZ: number): number {
-  if (!along) return 0;
-  const v = new Float64Array(3);
-  const drops = new Float64Array(end - start + 1);
-  for (let f = start; f <= end; f++) {
-    rotateVecFlat(v, 0, track.rotations, f * 4, along, 0);
-    drops[f - start] = slopeX * v[0] + slopeZ * v[2] - v[1];
-  }
-  return median(drops);
-}
-
-/** How much higher a foot's heel is than its toe where it has come down flattest: early in some spans of its toe, late in those of its heel; null without spans. */
-function flattest(sole: Sole, spans: readonly (readonly [number, number])[], ofToe: boolean, slopeX: number, slopeZ: number): number | null {
-  if (!sole.along || spans.length === 0) return null;
-  const thirds = spans.map(([start, end]): [number, number] => {
-    const third = Math.floor((end - start) / 3);
-    return ofToe ? [start, start + third] : [end - third, end];
-  });
-  const ups = thirds.map((third) => heelUp(sole, third, slopeX, slopeZ));
-  return ofToe ? Math.min(...ups) : Math.max(...ups);
-}
-
-/** A short span at, or nearly at, the clip's first or last frame without frames at its ends on which the foot is still coming down on the part, or has rolled off it; null if that is most of it. Longer ones tell by themselves. */
-function withoutInAir(
-  sole: Sole,
-  [start, end]: readonly [number, number],
-  frameCount: number,
-  inAir: (heelUp: number) => boolean,
-  fps: number,
-  slopeX: number,
-  slopeZ: number,
-): readonly [number, number] | null {
-  const near = Math.round(NEAR_ENDS * fps);
-  if ((start > near && end < frameCount - 1 - near) || end - start > FEW_SECONDS * fps) return [start, end];
-  const off = (f: number) => inAir(heelUp(sole, [f, f], slopeX, slopeZ));
-  let [a, b] = [start, end];
-  while (a <= b && off(a)) a++;
-  while (b > a && off(b)) b--;
-  return (b - a + 1) * 2 > end - start + 1 ? [a, b] : null;
-}
-
-/** Of a foot that is so much further turned than where it comes down flattest the part has not come down yet, or has left, metres for a leg of 0.9 m; in stands that are so short, seconds. */
-const IN_AIR = 0.006;
-const FEW_SECONDS = 0.3;
-const NEAR_ENDS = 0.05;
-
 /** A heel that is so much higher than its toe while it rests is in the air, metres for a leg of 0.9 m: the foot is on its toes. */
 const HEEL_IN_AIR = 0.06;
 /** The most that a span's end is moved outwards, and inwards, seconds. */
@@ -223,13 +160,6 @@ const MOST_STIRS = 4;
 const ENOUGH_WHOLE = 2;
 /** How far a resting part of a clean clip may be from its place, metres for a leg of 0.9 m. */
 const REST_TOLERANCE = 0.00015;
-/** … and of one that keeps as still as a file tells places, metres for a leg of 0.9 m, or so many deviations of what it stirs by. */
-const EXACT_TOLERANCE = 0.000005;
-const EXACT_SIGMAS = 12;
-/** … in the inner half of stands of so many frames; fewer tell little of what they stir by, and of fewer still what has been taken out of a course may be all of it. */
-const EXACT_FRAMES = 8;
-const FEW_SIGMAS = 60;
-const FEWEST_EXACT = 6;
 /** What heaves a body by less than this in the mean, metres, leaves nothing in a course. */
 const UNHEAVED = 0.00002;
 /** A part that stirs by more than this share of that has been smoothed, or is led astray by what is left of something: when exactly it comes and goes it does not show by itself. */
