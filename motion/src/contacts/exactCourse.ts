@@ -9,11 +9,19 @@ const FRAMES = 8;
 const FEW_SIGMAS = 60;
 const FEWEST = 6;
 
+/** … where stands stir by more than this share of what the least still may, what has been taken out is off at their ends as well. */
+const WELL_PUT = 0.2;
+/** A span on which a part stirs by more than so many times what it has left at is none that it keeps still in. */
+const OWN = 3;
+
 /** The first of some courses of a part on which it keeps still exactly, [frame][3] metres, and from how far off it has left there, metres. */
 export interface ExactCourse {
   readonly course: Float64Array;
   readonly within: number;
 }
+
+/** How far off a part leaves its place, by what it stirs by in the inner half of a span. */
+const leavesAt = (course: Float64Array, span: readonly [number, number], sigmas: number) => sigmas * restlessness(course, span, plainAway(course, 0));
 
 /**
  * What keeps still exactly shows exactly when it comes and goes: the course of a part as it came (`raw`), if it keeps so still in its spans, or the first of those with something taken out (`put`) on which
@@ -27,8 +35,13 @@ export function exactCourse(
   const frames = median(spans.map(([a, b]) => b - a + 1));
   for (const course of frames >= FEWEST ? [raw, ...put] : [raw]) {
     const sigmas = course === raw || frames >= FRAMES ? SIGMAS : FEW_SIGMAS;
-    const within = Math.max(TOLERANCE * (legLength / 0.9), sigmas * median(spans.map((span) => restlessness(course, span, plainAway(course, 0)))));
-    if (within < most) return { course, within };
+    const within = Math.max(TOLERANCE * (legLength / 0.9), median(spans.map((span) => leavesAt(course, span, sigmas))));
+    if (within < (course === raw ? most : WELL_PUT * most)) return { course, within };
   }
   return null;
+}
+
+/** Does it keep so still in one span, too? A foot may slip in some of its stands. */
+export function exactIn({ course, within }: ExactCourse, span: readonly [number, number]): boolean {
+  return leavesAt(course, span, SIGMAS) <= OWN * within;
 }

@@ -62,6 +62,7 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
   let ground = LEVEL_GROUND;
   let contacts: Contact[] = [];
   let travel: Float64Array = new Float64Array(clip.frameCount * 2);
+  let followed = 0;
   let heave = stillBody(clip.frameCount);
   let ramp: Float64Array = new Float64Array(clip.frameCount);
   let lifts: ReadonlyMap<string, Float64Array> = new Map();
@@ -71,24 +72,21 @@ export function findFeet(character: Character, source: Clip, pause: () => void =
     // Where trembling legs come to rest is seen better once their joints have been steadied, each as far as it bears it.
     const steady = last ? steadied : clip;
     const steadyCourses = steady === clip ? null : soleCourses(soles.map((sole) => ({ ...sole, track: jointTrack(skeleton, steady, sole.leg.end) })));
-    contacts = findRound(clip, soles, named, { travel, heave, fit, lifts, climb, carriersOf }, { speedShare, refine: last, steadyCourses });
+    contacts = findRound(clip, soles, named, { travel, followed, heave, fit, lifts, climb, carriersOf }, { speedShare, refine: last, steadyCourses });
     if (last) contacts = carriedOverSpikes(character, { came: source, mended: clip }, contacts);
     const carrying = underBody({ ...feet, soles }, contacts);
     const courses = soleCourses(soles);
-    travel = travelDisplacement(
-      travelError(carrying, (id) => (showsTravel(character.contactPoints, id) ? courses.get(id) : undefined), hips, clip.fps, {
-        sought: true,
-        ...(steadied !== clip && {
-          legs: {
-            carriersOf: (id) => carriersOf(soles.find((sole) => sole.points.some((p) => p.id === id))?.leg.end ?? -1),
-            slope: [fit?.slopeX ?? 0, fit?.slopeZ ?? 0],
-          },
-        }),
+    const error = travelError(carrying, (id) => (showsTravel(character.contactPoints, id) ? courses.get(id) : undefined), hips, clip.fps, {
+      sought: true,
+      ...(steadied !== clip && {
+        legs: {
+          carriersOf: (id) => carriersOf(soles.find((sole) => sole.points.some((p) => p.id === id))?.leg.end ?? -1),
+          slope: [fit?.slopeX ?? 0, fit?.slopeZ ?? 0],
+        },
       }),
-      hips,
-      clip.fps,
-      WANDER.sought,
-    );
+    });
+    travel = travelDisplacement(error, hips, clip.fps, WANDER.sought);
+    followed = Math.sqrt(error.rest.reduce((sum, v) => sum + v * v, 0) / clip.frameCount);
     if (contacts.length === 0) return;
     // Estimated points first go where the ground is, then to where the foot is stillest: seen with the travel put right, as all that is looked for next.
     const rests = (...known: [path: Float64Array | null, heave?: Float64Array]) => levelled({ ...feet, soles }, carrying, ...known).map((s) => s.rest);

@@ -4,7 +4,7 @@ import type { GroundFit } from "../ground/fitGround.ts";
 import { axisOf } from "../signal/filters.ts";
 import { median } from "../signal/robust.ts";
 import type { Contact } from "./contact.ts";
-import { exactCourse } from "./exactCourse.ts";
+import { exactCourse, exactIn } from "./exactCourse.ts";
 import { downOn, flattest, heelUp } from "./footTurned.ts";
 import type { Heave } from "./heave.ts";
 import { legAway } from "./legAway.ts";
@@ -19,6 +19,8 @@ import { type PartSpans, toldEnds } from "./toldEnds.ts";
 export interface Known {
   /** [frame][2] metres, and what heaves the body: taken out of the courses */
   readonly travel: Float64Array;
+  /** what of that no model holds, but is followed from frame to frame, m/s in the mean */
+  readonly followed: number;
   readonly heave: Heave;
   readonly fit: GroundFit | undefined;
   /** how far over the usual level each part's surface lies, [frame] */
@@ -40,7 +42,7 @@ export function findRound(
   clip: Clip,
   soles: readonly Sole[],
   named: (id: string) => number,
-  { travel, heave, fit, lifts, climb, carriersOf }: Known,
+  { travel, followed, heave, fit, lifts, climb, carriersOf }: Known,
   { speedShare, refine, steadyCourses }: Look,
 ): Contact[] {
   const { frameCount: n, fps } = clip;
@@ -91,7 +93,8 @@ export function findRound(
       const sigmas = calmed ? ENDS_BY_LEG : ENDS;
       // A few frames say little of how much a part stirs: at least as much as in most of its spans.
       const usual = calmed ? median(spans.map((span) => restlessness(course, span, away))) : left;
-      const exactly = refine && modelled ? exactCourse(spans, { raw, put: heaved < UNHEAVED ? [track] : [], legLength, most: least }) : null;
+      const exactly =
+        refine && modelled ? exactCourse(spans, { raw, put: heaved < UNHEAVED && followed < UNFOLLOWED ? [track] : [], legLength, most: least }) : null;
       const whole = spans.filter(([a, b]) => a > 0 && b < n - 1);
       const stirsInWhole = refine && whole.length >= ENOUGH_WHOLE ? median(whole.map((span) => restlessness(course, span, away))) : Number.POSITIVE_INFINITY;
       const flat = refine ? flattest(sole, whole, part, slopes) : null;
@@ -111,7 +114,7 @@ export function findRound(
         const slips = refine && modelled && !calmed ? slipEnds(course, span, bounds, { tolerance: least, legLength, fps }) : null;
         const rests = !refine
           ? span
-          : exactly
+          : exactly && exactIn(exactly, span)
             ? refineSpan(exactly.course, span, bounds, { ...tolerance, grow: exactly.within, trim: exactly.within }, moved, plainAway(exactly.course, 0))
             : refineSpan(course, span, bounds, tolerance, moved, away, leaves);
         const seen = slips && rests ? ([Math.min(slips[0], rests[0]), Math.max(slips[1], rests[1])] as const) : (slips ?? rests);
@@ -160,8 +163,9 @@ const MOST_STIRS = 4;
 const ENOUGH_WHOLE = 2;
 /** How far a resting part of a clean clip may be from its place, metres for a leg of 0.9 m. */
 const REST_TOLERANCE = 0.00015;
-/** What heaves a body by less than this in the mean, metres, leaves nothing in a course. */
+/** What heaves a body by less than this in the mean, metres, or is followed of its travel, m/s, leaves nothing in a course. */
 const UNHEAVED = 0.00002;
+const UNFOLLOWED = 0.0005;
 /** A part that stirs by more than this share of that has been smoothed, or is led astray by what is left of something: when exactly it comes and goes it does not show by itself. */
 const SOFT = 0.1;
 /** Where tolerances are so many times those of a clean clip, noise hides when a part comes and goes. */
