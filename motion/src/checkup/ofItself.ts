@@ -3,7 +3,7 @@ import { type Clip, ClipDraft, cropClip } from "../clip/clip.ts";
 import { jointTracks } from "../contacts/tracks.ts";
 import { quatAngleFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
-import { offMiddle, offMiddleVector } from "../signal/pops.ts";
+import { offMiddleVector } from "../signal/pops.ts";
 import { rotationLane, smoothLane } from "../signal/smoothRotation.ts";
 import { withoutSpikes } from "../signal/spikes.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
@@ -71,13 +71,12 @@ export class OfItself {
     const others = [...joints].map((j) => rotationLane(clip, j));
     const [bend, there] = [new Float64Array(3), new Float64Array(3)];
     offMiddleVector(lane, f, bend);
-    // The largest bend of those around it: one the other way has half of it on either side.
-    const alike = (g: number) => {
-      const size = offMiddle(lane, g);
-      if (size < offMiddle(lane, g - 1) || size < offMiddle(lane, g + 1)) return false;
+    const along = (g: number) => {
       offMiddleVector(lane, g, there);
-      return bend[0] * there[0] + bend[1] * there[1] + bend[2] * there[2] >= ALIKE * (bend[0] ** 2 + bend[1] ** 2 + bend[2] ** 2);
+      return (bend[0] * there[0] + bend[1] * there[1] + bend[2] * there[2]) / (bend[0] ** 2 + bend[1] ** 2 + bend[2] ** 2);
     };
+    // One the other way has half of it on either side.
+    const alike = (g: number) => along(g) >= ALIKE && Math.min(along(g - 1), along(g + 1)) > -OTHER_WAY * along(g);
     for (let g = POSES[3]; g < clip.frameCount - POSES[3]; g++) {
       if (Math.abs(g - f) < STRIDE_SECONDS * clip.fps || !(alike(g - 1) || alike(g) || alike(g + 1))) continue;
       const near = (d: number) => f + d < 0 || f + d >= clip.frameCount || others.every((of) => quatAngleFlat(of, (f + d) * 4, of, (g + d) * 4) < SAME_POSE);
@@ -131,7 +130,8 @@ const SMOOTH_HALF = 2;
 const EDGE_SECONDS = 0.07;
 const WINDOW_SECONDS = 0.08;
 const STRIDE_SECONDS = 0.2;
-/** The same at another stride: poses of the leg around it as near, radians, and a bend of that share of it at least. */
+/** The same at another stride: poses of the leg around it as near, radians, and a bend of that share of it at least, that is not beside one which is as large the other way, or so many times that. */
 const SAME_POSE = (10 * Math.PI) / 180;
 const ALIKE = 0.5;
+const OTHER_WAY = 1.3;
 const POSES = [-3, -2, 2, 3] as const;

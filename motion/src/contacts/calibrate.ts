@@ -20,6 +20,8 @@ const NEARER = 0.72;
 const LEAST_NEAR = 0.002;
 const NEAR_MIDDLES = 5;
 const ROUNDS = 9;
+/** A place that another round moves by less than this stays, metres. */
+const SETTLED = 1e-7;
 /** More spans than these tell no more: of a long clip so many are asked, spread evenly over it. */
 const MOST_SPANS = 36;
 
@@ -81,7 +83,12 @@ function seenSpans(sole: Sole, contacts: readonly Contact[], id: string, travel:
 function rolledAbout(sole: Sole, point: SolePoint, spans: readonly SeenSpan[], depthSigma: number): Round {
   const prior = priorMatrix(sole.upLocal, depthSigma);
   let now: Round = { local: point.local, near: NEAR, middle: FRAME_SIGMA[1], deep: depthSigma };
-  for (let round = 0; round < ROUNDS; round++) now = stillest(prior, sole.upLocal, point.local, now, spans);
+  for (let round = 0; round < ROUNDS; round++) {
+    const next = stillest(prior, sole.upLocal, point.local, now, spans);
+    const settled = next.near === now.near && Math.hypot(...next.local.map((v, i) => v - now.local[i])) < SETTLED;
+    now = next;
+    if (settled) break;
+  }
   return now;
 }
 

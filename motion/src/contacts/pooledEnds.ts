@@ -16,9 +16,9 @@ const LIKELY_POWER = 2.25;
 const POWER_SIGMA = 1;
 /** Steps of the times tried, frames, and at least so many seconds. */
 const STEP = 0.125;
-const STEP_SECONDS = 0.005;
+const STEP_SECONDS = 0.0075;
 /** Each is seen with so many before and after it: more tell no more. */
-const NEIGHBOURS = 15;
+const NEIGHBOURS = 12;
 /** Leaves of one part that differ in speed by this share are like each other (1 σ). */
 const ALIKE = 0.15;
 /** A part that leaves within so many frames of a frame has rested on it. */

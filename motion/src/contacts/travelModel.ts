@@ -13,6 +13,8 @@ const SHARE_SIGMA = 0.2;
 const DRIFT_SIGMA = 0.03;
 /** No speed is wrong by more than this share of itself; what moves with the body by twice that or more trembles with it. */
 const MOST_SHARE = 0.4;
+/** A model that another round changes by less than this, share and m/s, stays. */
+const SETTLED = 1e-9;
 /** How much more what contacts differ by of their own stands against a model than chance does. */
 const OWN_COUNTS = 2.5;
 /** Of the noise of contacts that are still sought, so much is taken for no more than noise. */
@@ -116,6 +118,7 @@ function fitBy(spans: readonly Span[], sought: boolean, driftSigma: number): Fit
         b[p] += w * (x * s.moves[0] + z * s.moves[1]);
       }
     });
+    const before = model;
     model = solve3(a, b) ?? model;
     const off = (s: (typeof spans)[number], k: number) => s.moves[k] - model[0] * s.body[k] - model[1 + k];
     const sizes = spans.map((s, i) => Math.sqrt(counts[i] * squareOf(s.sure, off(s, 0), off(s, 1))));
@@ -133,6 +136,7 @@ function fitBy(spans: readonly Span[], sought: boolean, driftSigma: number): Fit
     const beyond = (spread ** 2 - LEAST_SPREAD ** 2) / 2 - (sought ? SOUGHT_NOISE : 1) * noise;
     own = beyond > 0 ? beyond / meanOf((i) => counts[i]) : 0;
     counts = countsOf(spans, own);
+    if (round > 1 && model.every((v, i) => Math.abs(v - before[i]) < SETTLED)) break;
   }
   const weights = counts.map((w, i) => robust[i] * w);
   const count = weights.reduce((sum, w) => sum + w, 0);
