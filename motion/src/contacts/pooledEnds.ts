@@ -16,9 +16,9 @@ const LIKELY_POWER = 2.25;
 const POWER_SIGMA = 1;
 /** Steps of the times tried, frames, and at least so many seconds. */
 const STEP = 0.125;
-const STEP_SECONDS = 0.0075;
+const STEP_SECONDS = 0.005;
 /** Each is seen with so many before and after it: more tell no more. */
-const NEIGHBOURS = 12;
+const NEIGHBOURS = 15;
 /** Leaves of one part that differ in speed by this share are like each other (1 σ). */
 const ALIKE = 0.15;
 /** A part that leaves within so many frames of a frame has rested on it. */
@@ -209,13 +209,13 @@ function leadsOf(
   return leaving.map((one, i) => {
     total.fill(0);
     let [square, count] = [0, 0];
-    leaving.forEach((other, j) => {
+    for (let j = Math.max(0, i - NEIGHBOURS); j <= Math.min(leaving.length - 1, i + NEIGHBOURS); j++) {
       const weight = likes[i][j];
-      if (weight === 0) return;
+      if (weight === 0) continue;
       square += weight * squares[j];
-      count += weight * other.places.length;
-      for (let t = 0; t < total.length; t++) total[t] += weight * sums[j][t];
-    });
+      count += weight * leaving[j].places.length;
+      addTo(total, weight, sums[j]);
+    }
     for (let t = 0, o = 0; t < costs.length; t++, o += 4)
       costs[t] = square - (total[o] > 0 ? (total[o + 1] ** 2 + total[o + 2] ** 2 + total[o + 3] ** 2) / total[o] : 0);
     const least = Math.min(...costs);
@@ -233,21 +233,30 @@ function leadsOf(
   });
 }
 
+function addTo(total: Float64Array, weight: number, values: Float64Array): void {
+  for (let t = 0; t < total.length; t++) total[t] += weight * values[t];
+}
+
 /** Of each power and lead: Σ q² and Σ q·place over the frames, q being what the model says there; [power][lead][4]. */
 function sumsOf({ times, places }: Leaving, leads: readonly number[]): Float64Array {
   const out = new Float64Array(leads.length * POWERS.length * 4);
-  leads.forEach((lead, l) => {
+  const stride = leads.length * 4;
+  for (let l = 0; l < leads.length; l++) {
+    const lead = leads[l];
     for (let i = 0; i < times.length; i++) {
       const s = (times[i] + lead) / lead;
       if (s <= 0) continue;
       const root = Math.sqrt(s);
+      const [along, up, across] = [places[i * 3], places[i * 3 + 1], places[i * 3 + 2]];
       let q = s;
-      for (let p = 0, o = l * 4; p < POWERS.length; p++, o += leads.length * 4) {
+      for (let p = 0, o = l * 4; p < POWERS.length; p++, o += stride) {
         out[o] += q * q;
-        for (let c = 0; c < 3; c++) out[o + 1 + c] += q * places[i * 3 + c];
+        out[o + 1] += q * along;
+        out[o + 2] += q * up;
+        out[o + 3] += q * across;
         q *= root;
       }
     }
-  });
+  }
   return out;
 }
