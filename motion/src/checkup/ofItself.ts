@@ -85,9 +85,9 @@ export class OfItself {
     return false;
   }
 
-  /** Does a foot do it only while it comes to rest or leaves, and is still for the rest? */
-  private comesOrGoes({ leg, ends }: Chain, { joint, start, end }: JointEvent): boolean {
-    return ends.includes(joint) && this.nearEdges(leg, start, end, EDGE_SECONDS + WINDOW_SECONDS);
+  /** Does a foot do it only while it comes to rest or leaves, no more than that takes, and is still for the rest? */
+  private comesOrGoes({ leg, ends }: Chain, { joint, start, end, value }: JointEvent): boolean {
+    return ends.includes(joint) && value < MOST_LANDING && this.nearEdges(leg, start, end, EDGE_SECONDS + WINDOW_SECONDS);
   }
 
   /** Does each of some frames lie within so many seconds of where a contact of the leg begins or ends? */
@@ -129,6 +129,8 @@ const SMOOTH_HALF = 2;
 /** A foot whips round within that long of a landing or a leaving, which shows in trembling as far as that is looked at; the next stride is further off, seconds. */
 const EDGE_SECONDS = 0.07;
 const WINDOW_SECONDS = 0.08;
+/** Landing and leaving look like trembling of at most so many degrees. */
+const MOST_LANDING = 4;
 const STRIDE_SECONDS = 0.2;
 /** The same at another stride: poses of the leg around it as near, radians, and a bend of that share of it at least, that is not beside one which is as large the other way, or so many times that. */
 const SAME_POSE = (10 * Math.PI) / 180;
