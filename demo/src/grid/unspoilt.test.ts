@@ -53,11 +53,11 @@ describe("the same motions, spoilt", () => {
     expect(found / put).toBeGreaterThan(0.75);
   });
 
-  it("have trembling told in most joints, in each", () => {
+  it("have trembling told in more than a third of their joints, each of them", () => {
     for (const one of clean) {
       const made = one.perform();
       const { jitter } = measured(one, made, { trembles: 2 });
-      expect(new Set(jitter.map((e) => e.joint)).size, one.name).toBeGreaterThan(made.joints.length / 2);
+      expect(new Set(jitter.map((e) => e.joint)).size, one.name).toBeGreaterThan(made.joints.length / 3);
     }
   });
 });
