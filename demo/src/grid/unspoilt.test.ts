@@ -53,11 +53,15 @@ describe("the same motions, spoilt", () => {
     expect(found / put).toBeGreaterThan(0.75);
   });
 
-  it("have trembling told in more than a third of their joints, each of them", () => {
+  it("have trembling told in each, and in nearly half of their joints", () => {
+    let [joints, told] = [0, 0];
     for (const one of clean) {
       const made = one.perform();
-      const { jitter } = measured(one, made, { trembles: 2 });
-      expect(new Set(jitter.map((e) => e.joint)).size, one.name).toBeGreaterThan(made.joints.length / 3);
+      const trembling = new Set(measured(one, made, { trembles: 1.2 }).jitter.map((e) => e.joint)).size;
+      expect(trembling, one.name).toBeGreaterThan(0);
+      joints += made.joints.length;
+      told += trembling;
     }
+    expect(told / joints).toBeGreaterThan(0.45);
   });
 });
