@@ -3,7 +3,7 @@ import { type Clip, ClipDraft, cropClip } from "../clip/clip.ts";
 import { jointTracks } from "../contacts/tracks.ts";
 import { quatAngleFlat } from "../math/quat.ts";
 import type { Motion } from "../motion.ts";
-import { offMiddleVector } from "../signal/pops.ts";
+import { offMiddles } from "../signal/pops.ts";
 import { rotationLane, smoothLane } from "../signal/smoothRotation.ts";
 import { withoutSpikes } from "../signal/spikes.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
@@ -23,6 +23,8 @@ interface Chain {
  */
 export class OfItself {
   private readonly chains: readonly Chain[];
+  private readonly lanes = new Map<number, Float64Array>();
+  private readonly bends = new Map<number, Float64Array>();
 
   constructor(private readonly motion: Motion) {
     const { skeleton, body, rig } = motion.character;
@@ -67,14 +69,11 @@ export class OfItself {
   private doneAgain({ leg, joints, ends }: Chain, { joint, start: f }: JointEvent): boolean {
     const { clip } = this.motion;
     if (!ends.includes(joint) || !this.nearEdges(leg, f, f, EDGE_SECONDS)) return false;
-    const lane = rotationLane(clip, joint);
-    const others = [...joints].map((j) => rotationLane(clip, j));
-    const [bend, there] = [new Float64Array(3), new Float64Array(3)];
-    offMiddleVector(lane, f, bend);
-    const along = (g: number) => {
-      offMiddleVector(lane, g, there);
-      return (bend[0] * there[0] + bend[1] * there[1] + bend[2] * there[2]) / (bend[0] ** 2 + bend[1] ** 2 + bend[2] ** 2);
-    };
+    const bends = this.bendsOf(joint);
+    const others = [...joints].map((j) => this.laneOf(j));
+    const [x, y, z] = bends.subarray(f * 3, f * 3 + 3);
+    const square = x * x + y * y + z * z;
+    const along = (g: number) => (x * bends[g * 3] + y * bends[g * 3 + 1] + z * bends[g * 3 + 2]) / square;
     // One the other way has half of it on either side.
     const alike = (g: number) => along(g) >= ALIKE && Math.min(along(g - 1), along(g + 1)) > -OTHER_WAY * along(g);
     for (let g = POSES[3]; g < clip.frameCount - POSES[3]; g++) {
@@ -83,6 +82,20 @@ export class OfItself {
       if (POSES.every(near)) return true;
     }
     return false;
+  }
+
+  /** A joint's rotations [frame][4], read once. */
+  private laneOf(joint: number): Float64Array {
+    const lane = this.lanes.get(joint) ?? rotationLane(this.motion.clip, joint);
+    this.lanes.set(joint, lane);
+    return lane;
+  }
+
+  /** A joint's bends (see `offMiddles`), worked out once. */
+  private bendsOf(joint: number): Float64Array {
+    const bends = this.bends.get(joint) ?? offMiddles(this.laneOf(joint), this.motion.clip.frameCount);
+    this.bends.set(joint, bends);
+    return bends;
   }
 
   /** Does a foot do it only while it comes to rest or leaves, no more than that takes, and is still for the rest? */

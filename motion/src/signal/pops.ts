@@ -6,7 +6,7 @@ const _q = /*@__PURE__*/ new Float64Array(4);
 const _v = /*@__PURE__*/ new Float64Array(3);
 
 /** How far frame f of quaternions [frame][4] lies off the middle of its neighbours, as a rotation vector seen from that middle: half the second difference of a course. */
-export function offMiddleVector(lane: Lane, f: number, out: Float64Array): void {
+function offMiddleVector(lane: Lane, f: number, out: Float64Array): void {
   const a = f * 4 - 4;
   const b = f * 4 + 4;
   const sign = dotQuatFlat(lane, a, lane, b) < 0 ? -1 : 1;
@@ -37,12 +37,17 @@ const LEFT = 0.55;
  * where something else tells whether the spike is one.
  */
 export function popSpikes(lane: Lane, frameCount: number, least: number, bySide: "both" | "quieter" = "both"): number[] {
+  return spikesIn(offMiddles(lane, frameCount), frameCount, least, bySide);
+}
+
+/** How far each frame of quaternions [frame][4] lies off the middle of its neighbours, as rotation vectors [frame][3] seen from that; zero for the first and the last. */
+export function offMiddles(lane: Lane, frameCount: number): Float64Array {
   const offs = new Float64Array(frameCount * 3);
   for (let f = 1; f + 1 < frameCount; f++) {
     offMiddleVector(lane, f, _v);
     offs.set(_v, f * 3);
   }
-  return spikesIn(offs, frameCount, least, bySide);
+  return offs;
 }
 
 /** The same of a course whose every frame's distance from the middle of its neighbours is known: [frame][3], in the unit of `least`. */
