@@ -27,6 +27,12 @@ describe("motions with nothing wrong", () => {
     expect(names.some((name) => name.includes("spikes") || name.includes("rough"))).toBe(false);
   });
 
+  it("have nothing found in what is quick and by few frames: a hind leg that kicks out, a canter, a run", () => {
+    const quick = unspoiltCases(0).filter(({ name }) => /^(0.8 m, 24, kicking out|0.45 m, 25, canter|rolled giant, 2[45], run)$/.test(name));
+    expect(quick).toHaveLength(5);
+    for (const one of quick) expect(unspoiltFigures(one).findings, one.name).toBe("");
+  });
+
   it("are told of a wrong one what is wrong", () => {
     const [one] = unspoiltCases(0);
     const made = one.perform();

@@ -25,10 +25,12 @@ describe("what goes by steps", () => {
         const from = (f: number) => starts.findLast((s) => s <= f) ?? 0;
         const stepped = course(n, from);
         const kept = newFrames(stepped, 3);
-        if (n - holds.length < 0.15 * n) return expect(kept).toBeNull();
-        expect(kept && Array.from(kept)).toEqual(starts);
+        // Too little is held, or nothing for too long.
+        const goesOn = n - holds.length < 0.15 * n || /(?:1,){9}/.test(`${holds},`);
+        expect(kept && Array.from(kept)).toEqual(goesOn ? null : starts);
         if (kept) expect(heldAgain(framesOf(stepped, 3, kept), 3, kept, n)).toEqual(stepped);
       }),
+      { examples: [[[1, 1, 1, 1, 1]], [[3, 3, 3, 1, 1, 1, 1, 1, 1, 1, 1, 1, 3]], [[3, 3, 3, 1, 1, 1, 1, 1, 1, 1, 1, 3]]] },
     );
   });
 
