@@ -58,6 +58,13 @@ export function legsOf(skeleton: Skeleton, body: BodyMap, rig: Rig): Leg[] {
   return body.plan === "biped" ? hind : [...hind, ...SIDES.flatMap((side) => leg(side, "arm", "HandEnd", [`${side}Fore`]))];
 }
 
+/** The joints from a leg's root to what it stands on, the last first, and those of them that show where that goes: its end, and a toe below it. */
+export function legChain(skeleton: Skeleton, { upper, end, toe }: Leg): { readonly joints: readonly number[]; readonly ends: readonly number[] } {
+  const ends = toe < 0 ? [end] : [end, toe];
+  const above = new Set(ancestry(skeleton, upper).slice(1));
+  return { joints: ancestry(skeleton, ends[ends.length - 1]).filter((joint) => !above.has(joint)), ends };
+}
+
 /** Depth and height of places on the trunk as shares of body height. */
 const BACK = 0.057;
 const SEAT = 0.05;

@@ -28,6 +28,7 @@ const LEAST_POP = 6 / DEGREES;
 const LEAST_FLIP = 75 / DEGREES;
 /** Trembling below this is the usual noise of a capture, degrees. */
 const LEAST_JITTER = 0.9;
+/** … and what one window alone shows has to be so many times that. */
 const SURE = 1.2;
 /** At fewer poses a second trembling and movement look alike. */
 const SLOWEST = 18;
@@ -112,7 +113,6 @@ function jitterStretches(lane: Float64Array, n: number, fps: number, joint: numb
     }
   }
   if (open) events.push({ joint, ...open });
-  // What one window alone shows has to stand out of how well so few frames can tell.
   return events.filter((event) => (event.end - event.start > half || event.value > SURE * LEAST_JITTER) && trembles(w, event));
 }
 

@@ -21,7 +21,7 @@ const GAP_SAMPLES = 12;
 /** What lies within that share of the clip of its first frame, or at its last, has not come back to it. */
 const AT_THE_ENDS = 0.1;
 
-/** The same, of a clip. Cost linear in frames × joints. */
+/** How a clip's ends lie to each other. Cost linear in joints, and in frames as well only where a loop would pop but for what comes again. */
 export function loopGap(clip: Clip): LoopGap {
   const last = clip.frameCount - 1;
   const between = (a: number, b: number) => {

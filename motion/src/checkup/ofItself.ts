@@ -1,4 +1,4 @@
-import { type Leg, legsOf } from "../character/contactPoints.ts";
+import { type Leg, legChain, legsOf } from "../character/contactPoints.ts";
 import { type Clip, ClipDraft, cropClip } from "../clip/clip.ts";
 import { jointTracks } from "../contacts/tracks.ts";
 import { quatAngleFlat } from "../math/quat.ts";
@@ -6,14 +6,11 @@ import type { Motion } from "../motion.ts";
 import { offMiddles } from "../signal/pops.ts";
 import { rotationLane, smoothLane } from "../signal/smoothRotation.ts";
 import { withoutSpikes } from "../signal/spikes.ts";
-import { ancestry } from "../skeleton/skeleton.ts";
 import type { JointEvent, JointFaults } from "./jointFaults.ts";
 
-/** A leg with the joints from its root to what it stands on, and those that show where that goes. */
-interface Chain {
+/** A leg with its joints, and those that show where what it stands on goes. */
+interface Chain extends ReturnType<typeof legChain> {
   readonly leg: Leg;
-  readonly joints: ReadonlySet<number>;
-  readonly ends: readonly number[];
 }
 
 /**
@@ -28,16 +25,12 @@ export class OfItself {
 
   constructor(private readonly motion: Motion) {
     const { skeleton, body, rig } = motion.character;
-    this.chains = legsOf(skeleton, body, rig).map((leg) => {
-      const ends = leg.toe < 0 ? [leg.end] : [leg.end, leg.toe];
-      const above = new Set(ancestry(skeleton, leg.upper).slice(1));
-      return { leg, ends, joints: new Set(ancestry(skeleton, ends[ends.length - 1]).filter((joint) => !above.has(joint))) };
-    });
+    this.chains = legsOf(skeleton, body, rig).map((leg) => ({ leg, ...legChain(skeleton, leg) }));
   }
 
   /** Faults of a joint without what its leg does of itself. */
   without(faults: JointFaults, joint: number): JointFaults {
-    const chain = this.chains.find(({ joints }) => joints.has(joint));
+    const chain = this.chains.find(({ joints }) => joints.includes(joint));
     if (!chain || faults.pops.length + faults.jitter.length === 0) return faults;
     return {
       ...faults,
@@ -70,7 +63,7 @@ export class OfItself {
     const { clip } = this.motion;
     if (!ends.includes(joint) || !this.nearEdges(leg, f, f, EDGE_SECONDS)) return false;
     const bends = this.bendsOf(joint);
-    const others = [...joints].map((j) => this.laneOf(j));
+    const others = joints.map((j) => this.laneOf(j));
     const [x, y, z] = bends.subarray(f * 3, f * 3 + 3);
     const square = x * x + y * y + z * z;
     const along = (g: number) => (x * bends[g * 3] + y * bends[g * 3 + 1] + z * bends[g * 3 + 2]) / square;
@@ -139,11 +132,11 @@ const MARGIN = 5;
 /** A longer stretch of trembling is no quick move, seconds; shorter ones are held against a quadratic over so many frames on either side. */
 const QUICK_SECONDS = 0.4;
 const SMOOTH_HALF = 2;
-/** A foot whips round within that long of a landing or a leaving, which shows in trembling as far as that is looked at; the next stride is further off, seconds. */
+/** A foot whips round within that long of a landing or a leaving, seconds, which shows in trembling as far around as that is looked at, as so many degrees of it at most. */
 const EDGE_SECONDS = 0.07;
 const WINDOW_SECONDS = 0.08;
-/** Landing and leaving look like trembling of at most so many degrees. */
 const MOST_LANDING = 4;
+/** Another stride is further off, seconds. */
 const STRIDE_SECONDS = 0.2;
 /** The same at another stride: poses of the leg around it as near, radians, and a bend of that share of it at least, that is not beside one which is as large the other way, or so many times that. */
 const SAME_POSE = (10 * Math.PI) / 180;

@@ -1,5 +1,5 @@
 import type { Character } from "../character/character.ts";
-import { type Leg, legsOf } from "../character/contactPoints.ts";
+import { type Leg, legChain, legsOf } from "../character/contactPoints.ts";
 import type { Clip } from "../clip/clip.ts";
 import { spikesOf, withoutSpikes } from "../signal/spikes.ts";
 import { ancestry } from "../skeleton/skeleton.ts";
@@ -31,9 +31,8 @@ function findSpikes({ skeleton, body, rig, contactPoints }: Character, clip: Cli
   const out = new Map<number, readonly number[]>();
   for (const point of contactPoints) if (point.bears) for (const joint of ancestry(skeleton, point.named)) out.set(joint, spikesOf(clip, joint));
   for (const leg of legsOf(skeleton, body, rig)) {
-    const ends = leg.toe < 0 ? [leg.end] : [leg.end, leg.toe];
-    const above = new Set(ancestry(skeleton, leg.upper).slice(1));
-    const spikes = new Map(ancestry(skeleton, ends[ends.length - 1]).flatMap((joint) => (above.has(joint) ? [] : [[joint, spikesOf(clip, joint)] as const])));
+    const { joints, ends } = legChain(skeleton, leg);
+    const spikes = new Map(joints.map((joint) => [joint, spikesOf(clip, joint)] as const));
     if (![...spikes.values()].some((frames) => frames.length > 0)) continue;
     const [came, mended] = [clip, withoutSpikes(clip, spikes)].map((of) => ends.map((joint) => jointTrack(skeleton, of, joint).positions));
     for (const [joint, frames] of spikes)
